@@ -1,0 +1,1 @@
+"""The command line: thin, on the core alone; no database, no server."""

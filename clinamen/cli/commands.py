@@ -1,0 +1,205 @@
+"""The commands, one function each: options in, exit status out."""
+
+import argparse
+import csv
+import json
+import math
+import sys
+from collections.abc import Iterator
+from pathlib import Path
+from typing import TYPE_CHECKING, Any
+
+from clinamen.core import document
+from clinamen.core.errors import BadArt, BadEdit
+from clinamen.core.exchange.opening import SceneFiles, open_scene
+
+if TYPE_CHECKING:
+    from clinamen.core.artshelf import ArtShelf
+    from clinamen.core.motion.pose import State, States
+
+MOST_ROWS = 200_000
+
+
+def _print(data: object) -> None:
+    json.dump(data, sys.stdout, ensure_ascii=False)
+    sys.stdout.write("\n")
+
+
+def _state(options: argparse.Namespace) -> "State":
+    from clinamen.core.motion.pose import State
+
+    try:
+        u, v = (float(part) for part in options.pointer.split(","))
+    except ValueError:
+        raise BadEdit(f"--pointer: {options.pointer!r} is not two numbers; write it as 0.5,-0.2") from None
+    for name, value, low, high in (
+        ("--scroll", options.scroll, 0, 1),
+        ("--pointer", u, -1, 1),
+        ("--pointer", v, -1, 1),
+        ("--time", options.time, 0, math.inf),
+    ):
+        if not low <= value <= high:
+            raise BadEdit(f"{name}: {value:g} is outside {low:g} to {high:g}")
+    return State(options.scroll, (u, v), options.time)
+
+
+def offsets(options: argparse.Namespace) -> int:
+    """Placements at one state, or a table over one driver."""
+    scene = open_scene(options.scene).scene
+    from clinamen.core.motion.pose import States
+
+    if options.table is None:
+        state = _state(options)
+        rows = list(_rows(scene, States.of(state)))
+        for row in rows:
+            del row["scroll"], row["pointer"], row["time"]
+        _print({"state": state.to_json(), "layers": rows})
+        return 0
+    table = _rows(scene, _table_states(options))
+    if options.csv:
+        _write_csv(table)
+    else:
+        _print(list(table))
+    return 0
+
+
+def _table_states(options: argparse.Namespace) -> "States":
+    import numpy as np
+
+    from clinamen.core.motion.pose import States
+
+    parts = options.table.split(":")
+    try:
+        driver, (start, end, step) = parts[0], (float(part) for part in parts[1:])
+    except ValueError:
+        raise BadEdit(f"--table: {options.table!r} is not DRIVER:FROM:TO:STEP; write it as scroll:0:1:0.01") from None
+    axes = {"scroll": "scroll", "time": "time", "pointer": "u", "pointer-x": "u", "pointer-y": "v"}
+    if driver not in axes:
+        raise BadEdit(f"--table: {driver!r} is no driver; choose scroll, pointer-x, pointer-y or time")
+    if not (math.isfinite(start) and math.isfinite(end) and step > 0 and end >= start):
+        raise BadEdit("--table: FROM must not be past TO, and STEP must be above 0")
+    count = math.floor((end - start) / step + 1e-9) + 1
+    if count > MOST_ROWS:
+        raise BadEdit(f"--table: {count} states are too many; at most {MOST_ROWS}, take a larger STEP")
+    along = start + step * np.arange(count)
+    fixed = _state(options)
+    columns = {
+        "scroll": np.full(count, fixed.scroll),
+        "u": np.full(count, fixed.pointer[0]),
+        "v": np.full(count, fixed.pointer[1]),
+        "time": np.full(count, fixed.time),
+    }
+    columns[axes[driver]] = np.round(along, 12)
+    return States(**columns)
+
+
+def _rows(scene: document.Scene, states: "States") -> Iterator[dict[str, Any]]:
+    from clinamen.core.placement import place
+
+    placed = place(scene, states)
+    matrices = [placement.normalised().reshape(len(states), 9) for placement in placed]
+    for index in range(len(states)):
+        state = states[index].to_json()
+        for placement, matrix in zip(placed, matrices, strict=True):
+            yield {
+                **state,
+                "id": placement.layer.id,
+                "rate": float(placement.rate[index]),
+                "matrix": [float(value) for value in matrix[index]],
+                "opacity": float(placement.opacity[index]),
+                "blur": float(placement.blur[index]),
+            }
+
+
+def _write_csv(rows: Iterator[dict[str, Any]]) -> None:
+    head = ["scroll", "pointer_u", "pointer_v", "time", "id", "rate", *(f"m{i}{j}" for i in (1, 2, 3) for j in (1, 2, 3))]
+    writer = csv.writer(sys.stdout, lineterminator="\n")
+    writer.writerow([*head, "opacity", "blur"])
+    for row in rows:
+        place = [row["scroll"], *row["pointer"], row["time"], row["id"], row["rate"]]
+        writer.writerow([*place, *row["matrix"], row["opacity"], row["blur"]])
+
+
+def _shelf(files: SceneFiles) -> "ArtShelf":
+    from clinamen.core.artshelf import ArtShelf
+
+    return ArtShelf(files.read)
+
+
+def prove(options: argparse.Namespace) -> int:
+    """Findings as JSON; status 1 when one of them is an error."""
+    files = open_scene(options.scene)
+    from clinamen.core.proof import prove as run
+
+    findings = run(files.scene, _shelf(files).opaque_sets(files.scene))
+    _print({"findings": [finding.to_json() for finding in findings]})
+    return 1 if any(finding.severity == "error" for finding in findings) else 0
+
+
+def render(options: argparse.Namespace) -> int:
+    """Write the picture at one state."""
+    files = open_scene(options.scene)
+    state = _state(options)
+    view = files.scene.view
+    if not 0 < options.scale <= 8 or view.width * view.height * options.scale**2 > 64_000_000:
+        raise BadEdit(f"--scale: {options.scale:g} is not possible; the picture may have at most 64 megapixels")
+    from clinamen.core.artwork import encode_png
+    from clinamen.core.raster import render as draw
+
+    picture = draw(files.scene, state, _shelf(files).pixels, options.scale)
+    options.out.write_bytes(encode_png(picture[..., :3].copy()))
+    _print({"written": [str(options.out)], "width": picture.shape[1], "height": picture.shape[0]})
+    return 0
+
+
+def export(options: argparse.Namespace) -> int:
+    """Write an export and list its files."""
+    files = open_scene(options.scene)
+    built = _build(options, files)
+    written = write_files(built, options.out)
+    total = sum(item["bytes"] for item in written)
+    _print({"to": options.to, "out": str(options.out), "files": written, "bytes": total})
+    return 0
+
+
+def _build(options: argparse.Namespace, files: SceneFiles) -> dict[str, bytes]:
+    shelf = _shelf(files)
+    if options.to == "web":
+        from clinamen.core.exchange import webpage
+
+        return webpage.build(files.scene, shelf, webpage.WebOptions(options.fit))
+    if options.to == "engine":
+        from clinamen.core.exchange import enginekit
+
+        kit = enginekit.KitOptions(options.pixels_per_metre, options.page_size, options.power_of_two)
+        return enginekit.build(files.scene, shelf, kit)
+    if options.to == "layered":
+        from clinamen.core.exchange import openraster
+        from clinamen.core.exchange.names import id_from_name
+
+        return {f"{id_from_name(files.scene.title, ())}.ora": openraster.write(files.scene, shelf)}
+    raise BadArt("--to film: films cannot be written yet; choose web, engine or layered")
+
+
+def write_files(files: dict[str, bytes], folder: Path) -> list[dict[str, Any]]:
+    """Write files below a folder; the list of what was written."""
+    written = []
+    for name, data in sorted(files.items()):
+        path = folder / name
+        path.parent.mkdir(parents=True, exist_ok=True)
+        path.write_bytes(data)
+        written.append({"file": name, "bytes": len(data)})
+    return written
+
+
+def check(options: argparse.Namespace) -> int:
+    """Whether the document is valid; the problems go to standard error."""
+    scene = open_scene(options.scene).scene
+    _print({"valid": True, "title": scene.title, "layers": len(scene.layers)})
+    return 0
+
+
+def schema(options: argparse.Namespace) -> int:
+    """The JSON Schema."""
+    _print(document.json_schema())
+    return 0

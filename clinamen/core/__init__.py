@@ -1,0 +1,1 @@
+"""The rules of the job: plain Python without interface code. Imports no Django and opens no socket."""

@@ -1,0 +1,158 @@
+"""Plan and section: the sheets from above or from the side, each a line as long as its art, at its depth.
+
+Drawn as the resting camera sees it: across in view pixels, along by rate, so that infinity stays on the page and what
+the moving camera sees is bounded by straight lines. The envelope is what the view covers at each rate over all states.
+"""
+
+from dataclasses import dataclass, field
+from typing import Literal
+
+import numpy as np
+
+from clinamen.core.document import Art, Framing, Layer, Scene
+from clinamen.core.drawing.colour import depth_colour
+from clinamen.core.motion.pose import Motion
+from clinamen.core.optics import depth_of, rate_of
+from clinamen.core.proof.edge import outside_at_rest
+from clinamen.core.proof.needs import SIDES, Need, Needs, shortage
+from clinamen.core.proof.opaque import OpaqueSet
+from clinamen.core.quantities import shown
+
+Axis = Literal["x", "y"]
+LEFT, RIGHT, TOP, BOTTOM = 76.0, 44.0, 26.0, 30.0
+ENVELOPE_STEPS = 9
+WIDEST = 1.15  # views: longer art runs off the page
+TICKS = (64000, 32000, 16000, 8000, 4000, 2000, 1000, 500, 250, 0, -250, -500, -750, -1000, -1250, -1500, -1750, -2000, -2500)
+TICK_ROOM = 38.0
+
+
+@dataclass(frozen=True)
+class Bar:
+    """One sheet: a line at page x from `start` to `end`, what it needs, what is missing, and its words."""
+
+    id: str
+    label: str
+    x: float
+    start: float
+    end: float
+    need: tuple[float, float] | None
+    missing: tuple[tuple[float, float], ...]
+    colour: str
+    rate: float
+    depth: str
+    visible: bool
+    words: str
+
+
+@dataclass(frozen=True)
+class Plan:
+    width: float
+    height: float
+    axis: Axis
+    near: float
+    left: float
+    right: float
+    middle: float
+    cone: tuple[float, float]
+    envelope: str
+    ticks: tuple[tuple[float, str], ...]
+    bars: tuple[Bar, ...]
+    moves: bool
+    notes: tuple[str, ...] = field(default=())
+
+    @property
+    def floor(self) -> float:
+        return self.height - BOTTOM
+
+
+def nearest_rate(scene: Scene) -> float:
+    """The rate at the near end of every depth scale of the scene."""
+    highest = max((rate_of(layer.depth, scene.lens_distance) for layer in scene.layers), default=1.0)
+    return float(np.ceil(max(1.25, highest * 1.08) * 20) / 20)
+
+
+def draw(scene: Scene, sets: dict[str, OpaqueSet], axis: Axis = "x", width: float = 688, height: float = 236) -> Plan:
+    """The plan (axis "x") or section ("y") on a page of width × height."""
+    motion = Motion(scene)
+    needs = Needs(scene, motion)
+    near = nearest_rate(scene)
+    side = 0 if axis == "x" else 1
+    half_view = (scene.view.width, scene.view.height)[side] / 2
+    envelope = _envelope(scene, needs, near, side)
+    spans = {layer.id: _span(layer, side) for layer in scene.layers}
+    reach = max([half_view, *(abs(value) for _, low, high in envelope for value in (low, high))])
+    longest = max((abs(v) for span in spans.values() for v in span), default=0.0)
+    reach = min(max(reach * 1.06, longest * 1.02), max(reach, half_view * WIDEST) * 1.2)
+    usable, middle = (height - TOP - BOTTOM) / 2, TOP + (height - TOP - BOTTOM) / 2
+
+    def across(value: float) -> float:
+        return round(float(middle + np.clip(value / reach, -1.08, 1.08) * usable), 2)
+
+    def along(rate: float) -> float:
+        return round(float(LEFT + (near - rate) / near * (width - LEFT - RIGHT)), 2)
+
+    upper = [f"{along(k)},{across(low)}" for k, low, _ in envelope]
+    lower = [f"{along(k)},{across(high)}" for k, _, high in reversed(envelope)]
+    bars = [_bar(scene, layer, needs.of(layer), sets[layer.id], spans[layer.id], side, across, along) for layer in scene.layers]
+    moves = any(high - low > 2 * half_view + 1 for _, low, high in envelope)
+    return Plan(
+        width, height, axis, near, LEFT, width - RIGHT, middle, (across(-half_view), across(half_view)),
+        " ".join(upper + lower), _ticks(scene, near, along), tuple(sorted(bars, key=lambda bar: bar.rate)), moves,
+    )  # fmt: skip
+
+
+def _span(layer: Layer, side: int) -> tuple[float, float]:
+    """Where a sheet's art reaches across, in view pixels from the view's centre at rest."""
+    angle = np.radians(layer.framing.rotation)
+    half = np.array([layer.art.width, layer.art.height]) / 2 * layer.framing.scale
+    reach = abs(half[side] * np.cos(angle)) + abs(half[1 - side] * np.sin(angle))
+    centre = (layer.framing.x, layer.framing.y)[side]
+    return float(centre - reach), float(centre + reach)
+
+
+def _envelope(scene: Scene, needs: Needs, near: float, side: int) -> list[tuple[float, float, float]]:
+    """(rate, low, high): what the view covers across at each rate, over all states, as framed at rest."""
+    rows = []
+    for rate in np.linspace(0, near, ENVELOPE_STEPS):
+        probe = Layer(
+            id="probe", art=Art(file="probe", width=2, height=2), framing=Framing(),
+            depth=depth_of(float(rate), scene.lens_distance) if rate > 1e-6 else "infinite",
+        )  # fmt: skip
+        box = np.nan_to_num(needs.of(probe).box, posinf=1e7, neginf=-1e7)
+        rows.append((float(rate), float(box[side]), float(box[side + 2])))
+    return rows
+
+
+def _bar(scene, layer, need: Need, opaque: OpaqueSet, span, side: int, across, along) -> Bar:  # type: ignore[no-untyped-def]
+    rate = rate_of(layer.depth, scene.lens_distance)
+    ends = (SIDES[side], SIDES[side + 2])
+    centre = (layer.framing.x, layer.framing.y)[side]
+    wanted = [centre + layer.framing.scale * need.box[i] for i in (side, side + 2)]
+    missing, words = [], []
+    short = shortage(layer, need)
+    spans_view = []
+    for end, has, wants in zip(ends, span, wanted, strict=True):
+        meant = end in opaque.borders and outside_at_rest(scene, layer, end, opaque.borders[end])
+        spans_view.append(meant)
+        if meant and short[end] * layer.framing.scale > 0.5:
+            missing.append((across(has), across(wants)))
+            words.append(f"{short[end] * layer.framing.scale:.0f} px short")
+    upright = abs(layer.framing.rotation) < 1e-9
+    need_line = (across(wanted[0]), across(wanted[1])) if all(spans_view) and upright and np.all(np.isfinite(wanted)) else None
+    depth = "∞" if layer.depth == "infinite" else shown(layer.depth, 0)
+    return Bar(
+        layer.id, layer.label, along(rate), across(span[0]), across(span[1]), need_line, tuple(missing),
+        depth_colour(rate), rate, depth, layer.visible, " · ".join(dict.fromkeys(words)),
+    )  # fmt: skip
+
+
+def _ticks(scene: Scene, near: float, along) -> tuple[tuple[float, str], ...]:  # type: ignore[no-untyped-def]
+    ticks = [(along(0.0), "∞"), (along(1.0), "0")]
+    for depth in sorted(TICKS, key=abs, reverse=False):
+        if depth <= -scene.lens_distance * 0.98:
+            continue
+        rate = rate_of(float(depth), scene.lens_distance)
+        x = along(rate)
+        if rate <= near and all(abs(x - other) > TICK_ROOM for other, _ in ticks):
+            ticks.append((x, f"{depth / 1000:g}k".replace("-", "−") if abs(depth) >= 1000 else f"{depth}".replace("-", "−")))
+    return tuple(sorted(ticks))

@@ -1,0 +1,316 @@
+"""Every edit of a scene: a document and what the user typed in, a new document and a sentence out.
+
+Edits are named; `apply` looks one up. What the user typed arrives as text and is read here, so that units and errors
+are the same wherever an edit comes from.
+"""
+
+from collections.abc import Callable, Mapping
+from typing import Any
+
+from clinamen.core import document
+from clinamen.core.document import CAMERA_CHANNELS, MULTIPLIED_CHANNELS, Layer, Scene
+from clinamen.core.errors import BadDocument, BadEdit
+from clinamen.core.optics import Depth, depth_of, focal_length_for, rate_of
+from clinamen.core.proof import changes
+from clinamen.core.quantities import number, shown
+
+Values = Mapping[str, str]
+Edited = tuple[Scene, str]
+EDITS: dict[str, Callable[[Scene, Values], Edited]] = {}
+
+INFINITE_BELOW = 0.004  # dragged to a rate below this, a layer is infinitely far
+DEFAULT_FAR, DEFAULT_NEAR = 0.25, 1.0
+
+
+def edit(name: str) -> Callable[[Callable[[Scene, Values], Edited]], Callable[[Scene, Values], Edited]]:
+    """Register an edit under its name."""
+
+    def register(function: Callable[[Scene, Values], Edited]) -> Callable[[Scene, Values], Edited]:
+        EDITS[name] = function
+        return function
+
+    return register
+
+
+def apply(scene: Scene, name: str, values: Values) -> Edited:
+    """The edited scene and a sentence saying what changed; BadEdit says why not."""
+    if name not in EDITS:
+        raise BadEdit(f"{name}: there is no such edit")
+    edited, says = EDITS[name](scene, values)
+    try:
+        return document.parse(edited.to_json()), says
+    except BadDocument as error:
+        raise BadEdit(str(error.problems[0])) from None
+
+
+def _layer(scene: Scene, values: Values) -> Layer:
+    try:
+        return scene.layer(values.get("layer", ""))
+    except KeyError:
+        raise BadEdit("That layer is no longer in the scene; choose another") from None
+
+
+def _choice(values: Values, field: str, allowed: tuple[str, ...]) -> str:
+    value = values.get(field, "")
+    if value not in allowed:
+        raise BadEdit(f"{field}: {value!r} is not one of {', '.join(allowed)}")
+    return value
+
+
+def moved_in_depth(layer: Layer, depth: Depth, distance: float, hold: str) -> Layer:
+    """The layer at another depth. `hold` "framing" keeps how it looks at rest; "size" keeps its true size, so x, y and
+    scale change by k(new) / k(old)."""
+    changes_: dict[str, Any] = {"depth": depth}
+    if hold == "size":
+        old, new = rate_of(layer.depth, distance), rate_of(depth, distance)
+        if old == 0 or new == 0:
+            raise BadEdit(f"{layer.label}: an infinitely far layer has no true size to keep; keep how it looks instead")
+        factor = new / old
+        framing = layer.framing
+        changes_["framing"] = framing.model_copy(
+            update={"x": framing.x * factor, "y": framing.y * factor, "scale": framing.scale * factor}
+        )
+    return layer.model_copy(update=changes_)
+
+
+def _with_layer(scene: Scene, layer: Layer) -> Scene:
+    layers = tuple(layer if other.id == layer.id else other for other in scene.layers)
+    return scene.model_copy(update={"layers": layers})
+
+
+@edit("depth")
+def set_depth(scene: Scene, values: Values) -> Edited:
+    """Depth by `depth`, by `rate`, or by a place on a drawing (`at` 0…1 from rate `near` to 0)."""
+    layer, distance = _layer(scene, values), scene.lens_distance
+    depth: Depth
+    if "at" in values:
+        near = number(values.get("near", "1"), "near", 0.01, 1e6)
+        rate = near * (1 - number(values["at"], "at", 0, 1))
+        depth = "infinite" if rate < INFINITE_BELOW else depth_of(rate, distance)
+    elif "rate" in values:
+        depth = depth_of(number(values["rate"], "rate", 0, 1e6, "× x %"), distance)
+    else:
+        text = values.get("depth", "").strip().casefold()
+        far = text in ("infinite", "infinity", "∞")
+        depth = "infinite" if far else number(text, "depth", -1e9, 1e9, "px")
+    if depth != "infinite":
+        digits = 1 if abs(depth) >= 10 else 3
+        depth = round(depth, digits) + 0.0
+    moved = moved_in_depth(layer, depth, distance, values.get("hold", "framing"))
+    place = "infinitely far" if depth == "infinite" else f"at depth {shown(depth, 1)}"
+    return _with_layer(scene, moved), f"{layer.label} {place}"
+
+
+@edit("spread")
+def spread(scene: Scene, values: Values) -> Edited:
+    """Spread the finite layers evenly between the farthest and the nearest, `by` "depth" or "rate"."""
+    by = _choice(values, "by", ("depth", "rate"))
+    distance = scene.lens_distance
+    finite = [layer for layer in scene.layers if layer.depth != "infinite"]
+    if len(finite) < 2:
+        raise BadEdit("Spread: fewer than two layers stand at a finite depth; give some a depth first")
+    order = sorted(finite, key=lambda layer: rate_of(layer.depth, distance))  # stable: equal ones in drawing order
+    far, near = (rate_of(order[end].depth, distance) for end in (0, -1))
+    if near - far < 1e-9:
+        far, near = DEFAULT_FAR, DEFAULT_NEAR
+    depth_far, depth_near = distance * (1 / far - 1), distance * (1 / near - 1)
+    for index, layer in enumerate(order):
+        share = index / (len(order) - 1)
+        even = depth_far + (depth_near - depth_far) * share
+        depth = even if by == "depth" else distance * (1 / (far + (near - far) * share) - 1)
+        scene = _with_layer(scene, moved_in_depth(layer, round(depth, 1) + 0.0, distance, values.get("hold", "framing")))
+    return scene, f"{len(order)} layers spread evenly in {by}"
+
+
+@edit("lens")
+def set_lens(scene: Scene, values: Values) -> Edited:
+    """The lens by `focal_length` or by `angle`; every layer keeps its rate, so the move looks the same."""
+    lens = scene.lens
+    if "angle" in values:
+        focal = focal_length_for(number(values["angle"], "angle of view", 0, 180, "° deg"), lens.sensor_width)
+    elif "focal_length" in values:
+        focal = number(values["focal_length"], "focal length", 0.1, 10000, "mm cm m")
+    else:
+        focal = lens.focal_length
+    width = number(values["sensor_width"], "sensor width", 0.1, 1000, "mm cm") if "sensor_width" in values else None
+    lens = lens.model_copy(update={"focal_length": round(focal, 4), **({"sensor_width": width} if width else {})})
+    changed = scene.model_copy(update={"lens": lens})
+    ratio = changed.lens_distance / scene.lens_distance
+    layers = tuple(
+        layer if layer.depth == "infinite" else layer.model_copy(update={"depth": round(layer.depth * ratio, 2) + 0.0})
+        for layer in scene.layers
+    )
+    return changed.model_copy(update={"layers": layers}), f"Lens of {lens.focal_length:g} mm"
+
+
+@edit("view")
+def set_view(scene: Scene, values: Values) -> Edited:
+    """The view's `width`, `height` and `background`; every layer keeps its rate."""
+    view = scene.view
+    width = int(number(values.get("width", str(view.width)), "width", 1, document.MAX_VIEW, "px"))
+    height = int(number(values.get("height", str(view.height)), "height", 1, document.MAX_VIEW, "px"))
+    background = values.get("background", view.background)
+    changed = view.model_copy(update={"width": width, "height": height, "background": background})
+    ratio = width / view.width
+    layers = tuple(
+        layer if layer.depth == "infinite" else layer.model_copy(update={"depth": round(layer.depth * ratio, 2) + 0.0})
+        for layer in scene.layers
+    )
+    return scene.model_copy(update={"view": changed, "layers": layers}), f"View of {width} × {height} px"
+
+
+@edit("framing")
+def set_framing(scene: Scene, values: Values) -> Edited:
+    """A layer's framing: `x`, `y`, `scale`, `rotation`."""
+    layer = _layer(scene, values)
+    limits = {"x": (-1e6, 1e6, "px"), "y": (-1e6, 1e6, "px"), "scale": (1e-4, 1e4, "× x %"), "rotation": (-3600, 3600, "° deg")}
+    new = {f: number(values[f], f, low, high, units) for f, (low, high, units) in limits.items() if f in values}
+    framing = layer.framing.model_copy(update=new)
+    return _with_layer(scene, layer.model_copy(update={"framing": framing})), f"{layer.label} framed anew"
+
+
+@edit("layer")
+def set_layer(scene: Scene, values: Values) -> Edited:
+    """A layer's `name`, `visible`, `opacity`, `blend`, `repeat_x`, `repeat_y`."""
+    layer = _layer(scene, values)
+    new: dict[str, Any] = {}
+    says = f"{layer.label} changed"
+    if "name" in values:
+        new["name"] = values["name"].strip()[:200]
+        says = f"{layer.label} renamed to {new['name'] or layer.id}"
+    if "visible" in values:
+        new["visible"] = values["visible"] in ("1", "true", "on")
+        says = f"{layer.label} {'shown' if new['visible'] else 'hidden'}"
+    if "opacity" in values:
+        new["opacity"] = number(values["opacity"], "opacity", 0, 1, "%")
+    if "blend" in values:
+        new["blend"] = _choice(values, "blend", document.BLEND_MODES)
+    for axis in ("x", "y"):
+        if f"repeat_{axis}" in values:
+            kind = _choice(values, f"repeat_{axis}", ("none", "tile", "mirror"))
+            new["repeat"] = new.get("repeat", layer.repeat).model_copy(update={axis: kind})
+    return _with_layer(scene, layer.model_copy(update=new)), says
+
+
+@edit("order")
+def set_order(scene: Scene, values: Values) -> Edited:
+    """Move a layer in drawing order: `by` −1 (drawn earlier) or 1 (later), or `to` an index; `reverse` turns all."""
+    layers = list(scene.layers)
+    if values.get("reverse"):
+        return scene.model_copy(update={"layers": tuple(reversed(layers))}), "Drawing order turned round"
+    layer = _layer(scene, values)
+    index = layers.index(layer)
+    target = int(number(values["to"], "to", -1e6, 1e6)) if "to" in values else index + int(number(values["by"], "by", -200, 200))
+    layers.insert(max(0, min(len(layers) - 1, target)), layers.pop(index))
+    return scene.model_copy(update={"layers": tuple(layers)}), f"{layer.label} moved in drawing order"
+
+
+@edit("remove")
+def remove_layer(scene: Scene, values: Values) -> Edited:
+    """Take a layer out, with its tracks."""
+    layer = _layer(scene, values)
+    layers = tuple(other for other in scene.layers if other.id != layer.id)
+    tracks = tuple(track for track in scene.tracks if track.target != layer.id)
+    return scene.model_copy(update={"layers": layers, "tracks": tracks}), f"{layer.label} taken out"
+
+
+@edit("title")
+def set_title(scene: Scene, values: Values) -> Edited:
+    """The scene's title."""
+    title = values.get("title", "").strip()[:200]
+    if not title:
+        raise BadEdit("title: is empty; type a name for the scene")
+    return scene.model_copy(update={"title": title}), f"Renamed to {title}"
+
+
+DRIVER_DEFAULTS: dict[str, Any] = {
+    "scroll": document.ScrollDriver, "pointer": document.PointerDriver, "time": document.TimeDriver,
+}  # fmt: skip
+
+
+@edit("driver")
+def set_driver(scene: Scene, values: Values) -> Edited:
+    """Switch a `driver` `on` or off, or set one of its fields."""
+    name = _choice(values, "driver", ("scroll", "pointer", "time"))
+    current = getattr(scene.drivers, name)
+    if "on" in values:
+        on = values["on"] in ("1", "true", "on")
+        drivers = scene.drivers.model_copy(update={name: (current or DRIVER_DEFAULTS[name]()) if on else None})
+        return scene.model_copy(update={"drivers": drivers}), f"{name.capitalize()} switched {'on' if on else 'off'}"
+    if current is None:
+        raise BadEdit(f"{name}: is switched off; switch it on first")
+    limits = {
+        "length": (1, 1e6, "px"), "reach_x": (-1e6, 1e6, "px"), "reach_y": (-1e6, 1e6, "px"),
+        "settle": (0, 60, "s ms"), "duration": (0.04, 36000, "s"), "fps": (1, 240, "fps"),
+    }  # fmt: skip
+    new: dict[str, Any] = {f: number(values[f], f, *limits[f]) for f in limits if f in values and hasattr(current, f)}
+    if "loop" in values and name == "time":
+        new["loop"] = values["loop"] in ("1", "true", "on")
+    scene = _stretched(scene, current.duration, new["duration"]) if "duration" in new else scene
+    drivers = scene.drivers.model_copy(update={name: current.model_copy(update=new)})
+    return scene.model_copy(update={"drivers": drivers}), f"{name.capitalize()} changed"
+
+
+def _stretched(scene: Scene, old: float, new: float) -> Scene:
+    """Time tracks keep their shape when the duration changes."""
+    tracks = tuple(
+        track
+        if track.driver != "time"
+        else track.model_copy(
+            update={"keys": tuple(key.model_copy(update={"at": min(key.at * new / old, new)}) for key in track.keys)}
+        )
+        for track in scene.tracks
+    )
+    return scene.model_copy(update={"tracks": tracks})
+
+
+@edit("travel")
+def set_travel(scene: Scene, values: Values) -> Edited:
+    """The camera's travel on one `channel` over a `driver`: `start` and `end` value and `ease`. Keys between the ends
+    stay; a travel from rest to rest with nothing between is taken out."""
+    driver = _choice(values, "driver", ("scroll", "time"))
+    channel = _choice(values, "channel", CAMERA_CHANNELS)
+    if getattr(scene.drivers, driver) is None:
+        raise BadEdit(f"{driver}: is switched off; switch it on first")
+    rest = 1.0 if channel in MULTIPLIED_CHANNELS else 0.0
+    units = "px" if channel in "xyz" else ("× x %" if channel == "zoom" else "° deg")
+    low, high = (1e-3, 1e3) if channel == "zoom" else (-360, 360) if channel in ("pitch", "yaw", "roll") else (-1e6, 1e6)
+    existing = camera_track(scene, driver, channel)
+    first, last = (existing.keys[0].value, existing.keys[-1].value) if existing else (rest, rest)
+    start = number(values["start"], "start", low, high, units) if "start" in values else first
+    end = number(values["end"], "end", low, high, units) if "end" in values else last
+    ease: Any = _choice(values, "ease", document.EASING_NAMES) if values.get("ease") else (
+        existing.keys[0].ease if existing else "ease-in-out"
+    )
+    over = 1.0 if driver == "scroll" or scene.drivers.time is None else scene.drivers.time.duration
+    inner = existing.keys[1:-1] if existing and len(existing.keys) > 2 else ()
+    keys = [document.Key(at=0, value=start, ease=ease), *inner, document.Key(at=over, value=end)]
+    if values.get("ease"):
+        keys = [key.model_copy(update={"ease": ease}) for key in keys]
+    others = [track for track in scene.tracks if track is not existing]
+    if inner or start != rest or end != rest:
+        others.append(document.Track(target="camera", channel=channel, driver=driver, keys=tuple(keys)))
+    return scene.model_copy(update={"tracks": tuple(others)}), f"Camera {channel} from {start:g} to {end:g} over {driver}"
+
+
+def camera_track(scene: Scene, driver: str, channel: str) -> document.Track | None:
+    """The camera's first track on a channel over a driver."""
+    found = (t for t in scene.tracks if t.target == "camera" and t.driver == driver and t.channel == channel)
+    return next(found, None)
+
+
+@edit("fix")
+def apply_fix(scene: Scene, values: Values) -> Edited:
+    """Apply a computed fix of kind "scale" or "reach" ("extend" makes new art and is applied where art is kept)."""
+    kind = _choice(values, "kind", ("scale", "reach"))
+    value = number(values.get("value", ""), "value", 0, 1e6)
+    if kind == "scale":
+        layer = _layer(scene, values)
+        return changes.with_scale(scene, layer.id, value), f"{layer.label} scaled to {value:g}"
+    driver = _choice(values, "driver", ("pointer", "scroll", "time"))
+    if driver == "pointer":
+        if scene.drivers.pointer is None:
+            raise BadEdit("pointer: is switched off; there is no reach to shorten")
+        axis = "x" if values.get("side") in ("left", "right") else "y"
+        return changes.with_pointer_reach(scene, axis, value), f"Pointer reaches {value:g} px"
+    return changes.with_travel(scene, driver, value), f"Travel over {driver} shortened to {value:.1%}"

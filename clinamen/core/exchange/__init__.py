@@ -1,0 +1,1 @@
+"""One module a format, each with read or write, none knowing another; `opening` finds the right one for a path."""

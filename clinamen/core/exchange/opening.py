@@ -1,0 +1,43 @@
+"""A scene from a path: `scene.json` beside its art, a folder holding one, or one OpenRaster file."""
+
+from dataclasses import dataclass
+from pathlib import Path
+
+from clinamen.core import document
+from clinamen.core.document import Scene
+from clinamen.core.errors import BadArt
+
+DOCUMENT = "scene.json"
+
+
+@dataclass(frozen=True)
+class SceneFiles:
+    """A scene and where its art is: `archive` holds the art's bytes, otherwise it stands under `folder`."""
+
+    scene: Scene
+    folder: Path
+    archive: dict[str, bytes] | None = None
+
+    def read(self, file: str) -> bytes:
+        """Bytes of one art file; BadArt when it cannot be read."""
+        if self.archive is not None:
+            return self.archive[file]
+        from clinamen.core.artwork import read_file
+
+        return read_file(self.folder / file)
+
+
+def open_scene(path: Path) -> SceneFiles:
+    """The scene at a path; BadArt or BadDocument says what is wrong. NumPy is imported only where art is needed."""
+    if path.is_dir():
+        path = path / DOCUMENT
+    try:
+        data = path.read_bytes()
+    except OSError as error:
+        raise BadArt(f"{path}: cannot be read ({error.strerror}); name a scene.json, its folder or an .ora") from None
+    if path.suffix.lower() == ".ora" or data[:2] == b"PK":
+        from clinamen.core.exchange import openraster
+
+        opened = openraster.read(data, path.name)
+        return SceneFiles(opened.scene, path.parent, opened.files)
+    return SceneFiles(document.parse_text(data, path.name), path.parent)

@@ -1,0 +1,151 @@
+"""The web page: a folder that plays the scene by itself, with no request outside it and no inline script or style.
+
+Art is trimmed of its empty border and written at the size it is really shown at, for screens of one and of two device
+pixels a CSS pixel, as WebP with PNG beside it.
+"""
+
+import math
+from dataclasses import dataclass
+from pathlib import Path
+from typing import Literal
+
+import numpy as np
+from numpy.typing import NDArray
+
+from clinamen.core.artshelf import ArtShelf
+from clinamen.core.artwork import Pixels, encode_png, encode_webp, shrink, trim_box
+from clinamen.core.document import Layer, Scene
+from clinamen.core.exchange.css import Picture, Stylesheet, unit_size
+from clinamen.core.exchange.names import id_from_name
+from clinamen.core.sharpness import sharpest_use
+
+Fit = Literal["cover", "contain"]
+DEVICE_PIXELS = (1, 2)
+SPARE = 1.02  # art a little larger than shown, so that rounding never makes it soft
+
+PAGE = """<!doctype html>
+<html lang="en">
+<head>
+<meta charset="utf-8">
+<meta name="viewport" content="width=device-width, initial-scale=1">
+<title>{title}</title>
+<link rel="icon" href="data:,">
+<link rel="stylesheet" href="page.css">
+<link rel="stylesheet" href="scene.css">
+<script src="player.js" defer></script>
+</head>
+<body>
+{scene}
+</body>
+</html>
+"""
+
+PAGE_CSS = """body{margin:0;background:BACKGROUND}
+.clinamen-pause{position:absolute;right:16px;bottom:16px;padding:6px 12px;border:1px solid #fff;border-radius:4px;
+background:#000a;color:#fff;font:14px system-ui,sans-serif;cursor:pointer}
+.clinamen-pause:focus-visible{outline:2px solid #fff;outline-offset:2px}
+"""
+
+
+@dataclass(frozen=True)
+class WebOptions:
+    """How a page fills a window of another shape: `cover` cuts what stands out, `contain` shows all of the view."""
+
+    fit: Fit = "cover"
+
+
+def player_source() -> str:
+    """The player's script, as shipped."""
+    return (Path(__file__).parent / "player.js").read_text()
+
+
+def build(scene: Scene, shelf: ArtShelf, options: WebOptions | None = None) -> dict[str, bytes]:
+    """The page's files by path."""
+    options = options or WebOptions()
+    files: dict[str, bytes] = {}
+    pictures = {}
+    taken: list[str] = []
+    for layer in scene.layers:
+        if layer.visible:
+            stem = id_from_name(layer.id, taken)
+            taken.append(stem)
+            pictures[layer.id] = _picture(scene, layer, shelf.pixels(layer), stem, files)
+    sheet = Stylesheet(scene, pictures)
+    files["scene.css"] = sheet.css().encode()
+    files["page.css"] = PAGE_CSS.replace("BACKGROUND", scene.view.background).encode()
+    files["player.js"] = player_source().encode()
+    title = scene.title.replace("&", "&amp;").replace("<", "&lt;")
+    files["index.html"] = PAGE.format(title=title, scene=sheet.markup(options.fit)).encode()
+    return files
+
+
+def _picture(scene: Scene, layer: Layer, art: Pixels, stem: str, files: dict[str, bytes]) -> Picture:
+    """Write a layer's art at each size and say how the page shows it."""
+    repeats = layer.repeat.x != "none" or layer.repeat.y != "none"
+    left, top, right, bottom = (0, 0, layer.art.width, layer.art.height) if repeats else trim_box(art)
+    part = mirrored_unit(art, layer) if repeats else art[top:bottom, left:right]
+    use = sharpest_use(scene, layer)
+    sizes = _sizes(part, use)
+    opaque = bool(part[..., 3].min() == 255)
+    names = {"png": [], "webp": []}  # type: dict[str, list[str]]
+    for ratio, (width, height) in sizes.items():
+        small = shrink(part, width, height)
+        small = np.ascontiguousarray(small[..., :3]) if opaque else bleed(small)
+        for ending, encode in (("png", encode_png), ("webp", encode_webp)):
+            path = f"art/{stem}@{ratio}x.{ending}"
+            files[path] = encode(small)
+            names[ending].append(f'url("{path}") {ratio}x' if repeats else f"{path} {ratio}x")
+    src = f"art/{stem}@{max(sizes)}x.png"
+    if repeats:
+        return _repeated_picture(names, src, layer)
+    box = (left, top, right - left, bottom - top)
+    return Picture((("image/webp", ", ".join(names["webp"])),), src, ", ".join(names["png"]), box)
+
+
+def _repeated_picture(names: dict[str, list[str]], src: str, layer: Layer) -> Picture:
+    width, height = unit_size(layer)
+    webp = names["webp"][-1].rsplit(" ", 1)[0]
+    return Picture((("image/webp", webp), ("image/png", f'url("{src}")')), src, "", (0, 0, width, height))
+
+
+def mirrored_unit(art: Pixels, layer: Layer) -> Pixels:
+    """What a repeating layer repeats: the art, with its reflection beside it where it mirrors."""
+    unit = art
+    if layer.repeat.x == "mirror":
+        unit = np.concatenate([unit, unit[:, ::-1]], axis=1)
+    if layer.repeat.y == "mirror":
+        unit = np.concatenate([unit, unit[::-1]], axis=0)
+    return unit
+
+
+def _sizes(part: NDArray[np.uint8], use: float) -> dict[int, tuple[int, int]]:
+    """Size of the file for each device pixel ratio; one file where the second would be no larger."""
+    height, width = part.shape[:2]
+    sizes: dict[int, tuple[int, int]] = {}
+    for ratio in DEVICE_PIXELS:
+        share = min(1.0, use * ratio * SPARE)
+        size = (max(1, math.ceil(width * share)), max(1, math.ceil(height * share)))
+        if size not in sizes.values():
+            sizes[ratio] = size
+    return sizes
+
+
+def bleed(pixels: Pixels, reach: int = 8) -> Pixels:
+    """Carry edge colours `reach` pixels out under clear pixels, so that filtering draws no dark fringe."""
+    import cv2
+
+    out = pixels.copy()
+    known = (pixels[..., 3] > 0).astype(np.uint8)
+    if known.all() or not known.any():
+        return out
+    colour = pixels[..., :3].astype(np.float32) * known[..., None]
+    weight = known.astype(np.float32)
+    for _ in range(reach):
+        near = cv2.blur(weight, (3, 3), borderType=cv2.BORDER_CONSTANT)
+        spread = cv2.blur(colour, (3, 3), borderType=cv2.BORDER_CONSTANT)
+        new = (weight == 0) & (near > 1e-6)
+        colour[new] = spread[new] / near[new][:, None]
+        weight[new] = 1.0
+    fresh = (known == 0) & (weight > 0)
+    out[fresh, :3] = np.clip(np.round(colour[fresh]), 0, 255).astype(np.uint8)
+    return out

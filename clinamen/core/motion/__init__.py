@@ -1,0 +1,1 @@
+"""Drivers to pose: easing, tracks, pointer settling, and recorded hands to rehearse with."""

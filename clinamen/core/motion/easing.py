@@ -1,0 +1,86 @@
+"""Easing as cubic Béziers: every smooth easing, monotone cubics too, is one cubic-bezier() of CSS.
+
+A Hermite cubic over a key interval is the Bézier whose handles stand at 1/3 and 2/3, so "smooth" needs no sampling in
+CSS. Sources: CSS Easing Functions Level 1 and 2; Fritsch and Carlson, SIAM J. Numer. Anal. 17 (1980); Fritsch and
+Butland, SIAM J. Sci. Stat. Comput. 5 (1984) for the slopes, as in SciPy's PchipInterpolator.
+"""
+
+import numpy as np
+from numpy.typing import NDArray
+
+Floats = NDArray[np.float64]
+Handles = tuple[float, float, float, float]
+
+# CSS Easing Functions Level 1, section 2.2
+NAMED: dict[str, Handles] = {
+    "linear": (0.0, 0.0, 1.0, 1.0),
+    "ease": (0.25, 0.1, 0.25, 1.0),
+    "ease-in": (0.42, 0.0, 1.0, 1.0),
+    "ease-out": (0.0, 0.0, 0.58, 1.0),
+    "ease-in-out": (0.42, 0.0, 0.58, 1.0),
+}
+NEWTON_STEPS = 14
+THIRD = 1 / 3
+
+
+def cubic_bezier(handles: Handles, x: Floats) -> Floats:
+    """Output progress of cubic-bezier(x1, y1, x2, y2) at input progress `x` [N] within 0…1."""
+    x1, y1, x2, y2 = handles
+    return _bezier(y1, y2, _parameter(x1, x2, x))
+
+
+def _bezier(p1: float, p2: float, t: Floats) -> Floats:
+    return ((1 + 3 * p1 - 3 * p2) * t + 3 * p2 - 6 * p1) * t * t + 3 * p1 * t
+
+
+def _parameter(x1: float, x2: float, x: Floats) -> Floats:
+    if abs(x1 - THIRD) < 1e-12 and abs(x2 - 2 * THIRD) < 1e-12:
+        return x
+    low, high, t = np.zeros_like(x), np.ones_like(x), x.copy()
+    for _ in range(NEWTON_STEPS):
+        error = _bezier(x1, x2, t) - x
+        high = np.where(error > 0, t, high)
+        low = np.where(error <= 0, t, low)
+        slope = (3 * (1 + 3 * x1 - 3 * x2) * t + 2 * (3 * x2 - 6 * x1)) * t + 3 * x1
+        with np.errstate(divide="ignore", invalid="ignore"):
+            newton = t - error / slope
+        inside = (newton >= low) & (newton <= high)  # a step out of the bracket falls back to halving it
+        t = np.where(inside, newton, (low + high) / 2)
+    return t
+
+
+def bezier_turns(handles: Handles) -> list[tuple[float, float]]:
+    """The (x, y) inside 0…1 where a cubic-bezier() turns back in y: its overshoots, which bound its range."""
+    x1, y1, x2, y2 = handles
+    roots = np.roots([3 * (1 + 3 * y1 - 3 * y2), 2 * (3 * y2 - 6 * y1), 3 * y1])
+    turns = np.real(roots[np.abs(np.imag(roots)) < 1e-12])
+    inside = turns[(turns > 0) & (turns < 1)]
+    return [(float(_bezier(x1, x2, t)), float(_bezier(y1, y2, t))) for t in inside]
+
+
+def monotone_slopes(at: Floats, value: Floats) -> Floats:
+    """Slopes [K] of the monotone cubic through (at, value) [K]: no overshoot, no stop at inner keys."""
+    if len(at) < 2:
+        return np.zeros_like(at)
+    step = np.diff(at)
+    secant = np.diff(value) / step
+    if len(at) == 2:
+        return np.array([secant[0], secant[0]])
+    slopes = np.zeros_like(at)
+    w1, w2 = 2 * step[1:] + step[:-1], step[1:] + 2 * step[:-1]
+    runs_on = secant[:-1] * secant[1:] > 0
+    with np.errstate(divide="ignore", invalid="ignore"):
+        harmonic = (w1 + w2) / (w1 / secant[:-1] + w2 / secant[1:])
+    slopes[1:-1] = np.where(runs_on, harmonic, 0.0)
+    slopes[0] = _end_slope(step[0], step[1], secant[0], secant[1])
+    slopes[-1] = _end_slope(step[-1], step[-2], secant[-1], secant[-2])
+    return slopes
+
+
+def _end_slope(h0: float, h1: float, d0: float, d1: float) -> float:
+    slope = ((2 * h0 + h1) * d0 - h0 * d1) / (h0 + h1)
+    if np.sign(slope) != np.sign(d0):
+        return 0.0
+    if np.sign(d0) != np.sign(d1) and abs(slope) > 3 * abs(d0):
+        return 3 * d0
+    return float(slope)

@@ -1,0 +1,1 @@
+"""Prep steps on art, one module each: pure functions from pixels to pixels."""

@@ -1,0 +1,15 @@
+"""Proof: checks of a scene over every driver state at once. `prove` runs the registry."""
+
+from clinamen.core.document import Scene
+from clinamen.core.proof import edge as edge  # noqa: PLC0414 - importing a check registers it
+from clinamen.core.proof import gap as gap  # noqa: PLC0414
+from clinamen.core.proof.base import CHECKS, Finding, Subject
+from clinamen.core.proof.opaque import OpaqueSet
+
+
+def prove(scene: Scene, sets: dict[str, OpaqueSet], with_fixes: bool = True) -> list[Finding]:
+    """Findings of every registered check, worst first; `sets` holds the opaque set of each layer by id."""
+    subject = Subject(scene, sets, with_fixes)
+    order = {"error": 0, "warning": 1, "note": 2}
+    findings = [finding for check in CHECKS.values() for finding in check.run(subject)]
+    return sorted(findings, key=lambda finding: order[finding.severity])

@@ -1,0 +1,161 @@
+"""Edge: a side of a layer's art that lies outside the view at rest comes into it, and its straight cut is seen.
+
+Only a side whose border pixels really show counts, so a bell or a fish that ends inside the view is left alone.
+"""
+
+import math
+from collections.abc import Callable
+
+import numpy as np
+
+from clinamen.core.document import Layer, Scene
+from clinamen.core.motion.easing import Floats
+from clinamen.core.motion.pose import State
+from clinamen.core.placement import place_at, project
+from clinamen.core.proof import changes
+from clinamen.core.proof.base import Check, Finding, Fix, Subject, Where, describe_state, register
+from clinamen.core.proof.needs import Need, Needs, shortage
+
+TOLERANCE = 0.5  # view pixels
+MOST_SCALE = 4.0
+HALVINGS = 14
+
+
+@register
+class EdgeCheck(Check):
+    id = "edge"
+    name = "cut edge"
+    plural = "cut edges"
+    description = "A side of a layer's art comes into the view."
+
+    def run(self, subject: Subject) -> list[Finding]:
+        needs = Needs(subject.scene, subject.motion)
+        findings = []
+        for layer in subject.scene.layers:
+            if layer.visible and layer.opacity > 0:
+                findings += _layer_findings(subject, layer, needs.of(layer))
+        return sorted(findings, key=lambda finding: -finding.amount)
+
+
+def _layer_findings(subject: Subject, layer: Layer, need: Need) -> list[Finding]:
+    findings = []
+    borders = subject.sets[layer.id].borders
+    for (side, missing), state in zip(shortage(layer, need).items(), need.states, strict=True):
+        if side not in borders or not math.isfinite(missing):
+            continue
+        scale = layer.framing.scale * subject.scene.camera.zoom
+        if missing * scale <= TOLERANCE or not outside_at_rest(subject.scene, layer, side, borders[side]):
+            continue
+        state = _at_ease(subject, layer, side, missing, state)
+        where = _seen_border(subject.scene, layer, side, borders[side], state)
+        if where is None:
+            continue
+        amount = missing * scale
+        message = f"the {side} edge of {layer.label} comes {amount:.1f} px into the view"
+        message += f" ({describe_state(subject.scene, state)})"
+        fixes = _fixes(subject, layer, side, missing) if subject.with_fixes else ()
+        findings.append(
+            Finding("edge", "warning", layer.id, state, amount, "px", where, message, side, fixes, (layer.id,))
+        )
+    return findings
+
+
+def _at_ease(subject: Subject, layer: Layer, side: str, missing: float, state: State) -> State:
+    """The same worst moment with every driver that does not matter to it at rest."""
+    for axis in ("u", "v", "time", "scroll"):
+        u, v = state.pointer
+        trial = State(
+            0.0 if axis == "scroll" else state.scroll,
+            (0.0 if axis == "u" else u, 0.0 if axis == "v" else v),
+            0.0 if axis == "time" else state.time,
+        )
+        if shortage(layer, Needs(subject.scene, subject.motion, trial).of(layer))[side] >= missing - TOLERANCE / 2:
+            state = trial
+    return state
+
+
+def border_points(layer: Layer, side: str, span: tuple[float, float]) -> Floats:
+    """Ends [2, 2] of the shown part of one border, from the art's centre."""
+    half_width, half_height = layer.art.width / 2, layer.art.height / 2
+    at = {"left": -half_width, "right": half_width, "top": -half_height, "bottom": half_height}[side]
+    return np.array([(at, end) if side in ("left", "right") else (end, at) for end in span])
+
+
+def outside_at_rest(scene: Scene, layer: Layer, side: str, span: tuple[float, float]) -> bool:
+    """True when that border does not show in the resting view: it was meant to stay out."""
+    return _seen_border(scene, layer, side, span, State()) is None
+
+
+def _seen_border(
+    scene: Scene, layer: Layer, side: str, span: tuple[float, float], state: State
+) -> Where | None:
+    """The strip of the view beyond a border that shows there, None if it does not."""
+    view = scene.view
+    only = scene.model_copy(update={"layers": (layer,)})
+    points, ahead = project(place_at(only, state)[0].matrix[0], border_points(layer, side, span))
+    if np.any(ahead <= 0):
+        return None
+    x0, y0, x1, y1 = (float(value) for value in (*points.min(axis=0), *points.max(axis=0)))
+    inner = TOLERANCE
+    if x1 <= inner or y1 <= inner or x0 >= view.width - inner or y0 >= view.height - inner:
+        return None
+    x0, y0, x1, y1 = max(x0, 0.0), max(y0, 0.0), min(x1, float(view.width)), min(y1, float(view.height))
+    strip = {
+        "left": (0.0, y0, x1, y1),
+        "right": (x0, y0, float(view.width), y1),
+        "top": (x0, 0.0, x1, y1),
+        "bottom": (x0, y0, x1, float(view.height)),
+    }[side]
+    return Where(strip[0], strip[1], strip[2] - strip[0], strip[3] - strip[1])
+
+
+def _fixes(subject: Subject, layer: Layer, side: str, missing: float) -> tuple[Fix, ...]:
+    scene, found = subject.scene, []
+    half = layer.art.width / 2 if side in ("left", "right") else layer.art.height / 2
+    scale = math.ceil(layer.framing.scale * (half + missing) / half * 1000 - 1e-6) / 1000
+    if scale <= MOST_SCALE * layer.framing.scale and _holds(changes.with_scale(scene, layer.id, scale), layer.id, side):
+        found.append(Fix("scale", scale, layer=layer.id, text=f"Scale {layer.label} to {scale:g}"))
+    if not layer.tilt.lean and not layer.tilt.turn:
+        pixels = math.ceil(missing)
+        text = f"Extend {layer.label} {pixels} px on the {side}"
+        found.append(Fix("extend", pixels, layer=layer.id, side=side, text=text))
+    found += _reach_fixes(scene, layer, side)
+    return tuple(found)
+
+
+def _holds(scene: Scene, layer_id: str, side: str) -> bool:
+    layer = scene.layer(layer_id)
+    return shortage(layer, Needs(scene).of(layer))[side] * layer.framing.scale * scene.camera.zoom <= TOLERANCE
+
+
+def _reach_fixes(scene: Scene, layer: Layer, side: str) -> list[Fix]:
+    found = []
+    pointer = scene.drivers.pointer
+    axis = "x" if side in ("left", "right") else "y"
+    reach = abs(getattr(pointer, f"reach_{axis}")) if pointer else 0.0
+    if reach:
+        least = _most_share(lambda share: changes.with_pointer_reach(scene, axis, reach * share), layer.id, side)
+        if least:
+            value = math.floor(least * reach * 10) / 10
+            text = f"Let the pointer reach {value:g} px instead of {reach:g}"
+            found.append(Fix("reach", value, driver="pointer", side=side, text=text))
+    for driver in ("scroll", "time"):
+        if any(track.target == "camera" and track.driver == driver for track in scene.tracks):
+            share = _most_share(lambda share, of=driver: changes.with_travel(scene, of, share), layer.id, side)
+            if share:
+                text = f"Shorten the camera's travel over {driver} to {share:.1%}"
+                found.append(Fix("reach", share, driver=driver, text=text))
+    return found
+
+
+def _most_share(make: Callable[[float], Scene], layer_id: str, side: str) -> float:
+    """The largest share of a move, in thousandths, with which the side stays out; 0 if hardly any does."""
+    good, bad = 0.0, 1.0
+    if not _holds(make(0.05), layer_id, side):
+        return 0.0
+    for _ in range(HALVINGS):
+        middle = (good + bad) / 2
+        good, bad = (middle, bad) if _holds(make(middle), layer_id, side) else (good, middle)
+    return math.floor(good * 1000) / 1000
+
+

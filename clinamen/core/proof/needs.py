@@ -1,0 +1,148 @@
+"""How much art a layer needs: the box of the view's corners, taken back onto its sheet, over every driver state.
+
+Bounded like the gap search: the driver box is split until each side of the box is known to half an art pixel.
+"""
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from clinamen.core.document import Layer, Scene
+from clinamen.core.interval import Interval
+from clinamen.core.motion.easing import Floats
+from clinamen.core.motion.pose import Cells, Motion, State, driver_bounds
+from clinamen.core.motion.tracks import Curve
+from clinamen.core.proof.boxes import Patches, Pose, art_box, halved
+
+TOLERANCE = 0.5  # art pixels
+BUDGET = 20_000
+SIDES = ("left", "top", "right", "bottom")
+_SIGNS = np.array([-1.0, -1.0, 1.0, 1.0])
+
+
+@dataclass(frozen=True)
+class Need:
+    """What a layer needs: `box` (left, top, right, bottom) from the art's centre in art pixels, infinite where the
+    view runs past the sheet's horizon; `states`: the state that asks most of each side."""
+
+    box: tuple[float, float, float, float]
+    states: tuple[State, State, State, State]
+
+
+class Needs:
+    """Needed art of a scene's layers, over every driver state or at `only` one; what they share is worked out once."""
+
+    def __init__(self, scene: Scene, motion: Motion | None = None, only: State | None = None) -> None:
+        self.scene = scene
+        self.motion = motion or Motion(scene)
+        self.bounds = np.array(list(driver_bounds(scene).values()))
+        if only is not None:
+            self.bounds = np.array([(at, at) for at in (only.scroll, *only.pointer, only.time)])
+        self._grids: dict[str, _Grid] = {}
+
+    def _curves(self, layer_id: str) -> list[Curve]:
+        """The tracks that move what this layer shows: the camera's and its own."""
+        own = [*self.motion.curves.get("camera", ()), *self.motion.curves.get(layer_id, ())]
+        return [curve for curve in own if curve.channel not in ("opacity", "blur")]
+
+    def _grid(self, layer_id: str) -> "_Grid":
+        """Driver box and likely worst states of a layer; layers without tracks of their own share one."""
+        key = layer_id if layer_id in self.motion.curves else ""
+        if key not in self._grids:
+            root, samples = self._cells(self._curves(layer_id))
+            self._grids[key] = _Grid(root, samples, self._pose(root), self._pose(samples))
+        return self._grids[key]
+
+    def samples(self, layer: Layer) -> Floats:
+        """Likely worst driver states [N, 4] (scroll, u, v, time) of a layer: every key, overshoot and end."""
+        return self._grid(layer.id).samples[:, :, 0]
+
+    def _cells(self, curves: list[Curve]) -> tuple[Floats, Floats]:
+        bounds = self.bounds.copy()
+        stops = [set(axis) for axis in bounds]
+        for axis, driver in ((0, "scroll"), (3, "time")):
+            mine = [curve for curve in curves if curve.driver == driver]
+            if not mine:  # a driver that moves nothing here is left at its start
+                bounds[axis, 1] = bounds[axis, 0]
+                stops[axis] = {bounds[axis, 0]}
+            low, high = bounds[axis]
+            stops[axis] |= {float(at) for curve in mine for at in curve.turn_at[:16] if low <= at <= high}
+        grid = np.meshgrid(*(np.array(sorted(axis)) for axis in stops), indexing="ij")
+        samples = np.stack([axis.ravel() for axis in grid], axis=1)
+        return bounds[None], samples[:, :, None].repeat(2, axis=2)
+
+    def _pose(self, cells: Floats) -> tuple[Pose, Patches]:
+        """The pose of every driver cell, once for each corner of the view [4N]."""
+        view = self.scene.view
+        tiled = np.tile(cells, (4, 1, 1))
+        x = np.repeat([0.0, view.width, view.width, 0.0], len(cells))
+        y = np.repeat([0.0, 0.0, view.height, view.height], len(cells))
+        pose = Pose(self.scene, self.motion, Cells(*(Interval(tiled[:, a, 0], tiled[:, a, 1]) for a in range(4))))
+        return pose, Patches(Interval.point(x), Interval.point(y))
+
+    def _sides(self, layer: Layer, pose: Pose, patches: Patches) -> Floats:
+        """Upper bounds [N, 4] of how far the view reaches on each side of the art, outward positive."""
+        box = art_box(pose, layer, patches)
+        count = len(patches.x.low)
+        sides = np.stack(
+            [np.broadcast_to(side, count) for side in (-box.a.low, -box.b.low, box.a.high, box.b.high)], axis=1
+        )
+        sides = np.where(np.broadcast_to(box.seen, count)[:, None], sides, np.inf)
+        return np.nan_to_num(sides, nan=np.inf, posinf=np.inf).reshape(4, -1, 4).max(axis=0)
+
+    def of(self, layer: Layer) -> Need:
+        """The needed art of one layer."""
+        grid = self._grid(layer.id)
+        sampled = self._sides(layer, *grid.sample_pose)
+        best = sampled.max(axis=0)
+        where = [grid.samples[row, :, 0] for row in sampled.argmax(axis=0)]
+        bound = self._sides(layer, *grid.root_pose)
+        cells, spent = grid.root, 0
+        while spent < BUDGET:
+            open_sides = bound > best + TOLERANCE
+            open_sides &= np.isfinite(best)
+            keep = open_sides.any(axis=1)
+            if not keep.any():
+                break
+            cells = _halve(cells[keep], grid.root)
+            spent += len(cells)
+            middles = cells.mean(axis=2, keepdims=True).repeat(2, axis=2)
+            tried = self._sides(layer, *self._pose(middles))
+            for side in range(4):
+                row = int(tried[:, side].argmax())
+                if tried[row, side] > best[side]:
+                    best[side], where[side] = tried[row, side], middles[row, :, 0]
+            bound = self._sides(layer, *self._pose(cells))
+        states = tuple(State(float(p[0]), (float(p[1]), float(p[2])), float(p[3])) for p in where)
+        left, top, right, bottom = (float(value) for value in _SIGNS * best)
+        return Need((left, top, right, bottom), (states[0], states[1], states[2], states[3]))
+
+
+@dataclass(frozen=True)
+class _Grid:
+    """Driver cells [N, 4, 2] and their poses at the view's corners."""
+
+    root: Floats
+    samples: Floats
+    root_pose: tuple[Pose, Patches]
+    sample_pose: tuple[Pose, Patches]
+
+
+def _halve(cells: Floats, root: Floats) -> Floats:
+    """Both halves of every cell along its widest axis, counted in shares of the whole."""
+    whole = np.maximum(root[0, :, 1] - root[0, :, 0], 1e-12)
+    return halved(cells, np.argmax((cells[:, :, 1] - cells[:, :, 0]) / whole, axis=1))
+
+
+def shortage(layer: Layer, need: Need) -> dict[str, float]:
+    """Art pixels missing on each side (negative: to spare); −inf on an axis that repeats."""
+    half_width, half_height = layer.art.width / 2, layer.art.height / 2
+    missing = dict(zip(SIDES, np.abs(need.box) - [half_width, half_height, half_width, half_height], strict=True))
+    for side, outward in zip(SIDES, need.box * _SIGNS, strict=True):
+        if outward < 0:  # the view never reaches that side of the art's centre
+            missing[side] = outward - (half_width if side in ("left", "right") else half_height)
+    if layer.repeat.x != "none":
+        missing["left"] = missing["right"] = -np.inf
+    if layer.repeat.y != "none":
+        missing["top"] = missing["bottom"] = -np.inf
+    return {side: float(value) for side, value in missing.items()}

@@ -1,0 +1,33 @@
+"""Numbers as people type them: "50 mm", "40°", "2.5 m", "30 %", "1 200", with a comma or a point."""
+
+import math
+import re
+
+from clinamen.core.errors import BadEdit
+
+_NUMBER = re.compile(r"^\s*([+-]?(?:\d+(?:[.,]\d*)?|[.,]\d+)(?:e[+-]?\d+)?)\s*([^\d\s.,+-]*)\s*$", re.IGNORECASE)
+UNITS = {"": 1.0, "px": 1.0, "mm": 1.0, "cm": 10.0, "m": 1000.0, "°": 1.0, "deg": 1.0, "%": 0.01, "s": 1.0, "ms": 0.001,
+         "×": 1.0, "x": 1.0, "fps": 1.0}  # fmt: skip
+
+
+def number(text: str, field: str, low: float = -math.inf, high: float = math.inf, units: str = "") -> float:
+    """The number in `text`; BadEdit names the field. `units` lists the units the field understands, by spaces."""
+    plain = text.replace("\u202f", "").replace("\u00a0", "").replace("−", "-")
+    plain = re.sub(r"(?<=\d) (?=\d{3}\b)", "", plain)
+    match = _NUMBER.match(plain)
+    allowed = ["", *units.split()]
+    if match is None or match.group(2).lower() not in allowed:
+        hint = f" (units: {', '.join(units.split())})" if units else ""
+        raise BadEdit(f"{field}: {text.strip()[:40]!r} is not a number{hint}; type one such as 12.5")
+    value = float(match.group(1).replace(",", ".")) * UNITS[match.group(2).lower()]
+    if not low <= value <= high or not math.isfinite(value):
+        raise BadEdit(f"{field}: {value:g} is out of range; type a number from {low:g} to {high:g}")
+    return value
+
+
+def shown(value: float, digits: int = 2) -> str:
+    """A number for reading: a thin space between thousands, a true minus sign, no trailing zeros."""
+    text = f"{value:,.{digits}f}".replace(",", "\u202f")
+    if "." in text:
+        text = text.rstrip("0").rstrip(".")
+    return "0" if text in ("-0", "") else text.replace("-", "−")

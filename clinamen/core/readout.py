@@ -1,0 +1,80 @@
+"""The readout: what one layer does, in numbers that sentences are made of."""
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from clinamen.core.document import Layer, Scene
+from clinamen.core.motion.pose import Motion, State, States
+from clinamen.core.optics import rate_of
+from clinamen.core.placement import place
+from clinamen.core.proof.edge import outside_at_rest
+from clinamen.core.proof.needs import SIDES, Needs, shortage
+from clinamen.core.proof.opaque import OpaqueSet
+from clinamen.core.sharpness import sharpest_use
+
+
+@dataclass(frozen=True)
+class Went:
+    """How a layer's centre stands at the end of a driver against its start: view pixels and growth."""
+
+    driver: str
+    x: float
+    y: float
+    growth: float
+
+    @property
+    def across(self) -> str:
+        return "left" if self.x < 0 else "right"
+
+    @property
+    def along(self) -> str:
+        return "up" if self.y < 0 else "down"
+
+
+@dataclass(frozen=True)
+class Reading:
+    """Numbers of one layer. `spare`: art pixels to spare by side (negative: missing), only for sides that the art
+    carries past the view; `needs` the art's needed size where both sides of an axis do; `use` view pixels per art px."""
+
+    rate: float
+    depth: float | None
+    went: tuple[Went, ...]
+    spare: dict[str, float]
+    needs: dict[str, float]
+    use: float
+
+
+def read_layer(scene: Scene, layer: Layer, opaque: OpaqueSet) -> Reading:
+    """The reading of one layer."""
+    motion = Motion(scene)
+    need = Needs(scene, motion).of(layer)
+    short = shortage(layer, need)
+    carried = [side for side in SIDES if side in opaque.borders and outside_at_rest(scene, layer, side, opaque.borders[side])]
+    spare = {side: -short[side] for side in carried if np.isfinite(short[side])}
+    needs = {}
+    for name, low, high in (("width", 0, 2), ("height", 1, 3)):
+        if SIDES[low] in spare and SIDES[high] in spare:
+            size = layer.art.width if name == "width" else layer.art.height
+            needs[name] = size - spare[SIDES[low]] - spare[SIDES[high]]
+    depth = None if layer.depth == "infinite" else float(layer.depth)
+    return Reading(
+        rate_of(layer.depth, scene.lens_distance), depth, _went(scene, layer, motion), spare, needs,
+        sharpest_use(scene, layer, motion),
+    )  # fmt: skip
+
+
+def _went(scene: Scene, layer: Layer, motion: Motion) -> tuple[Went, ...]:
+    only = scene.model_copy(update={"layers": (layer,)})
+    ends = {"scroll": State(1.0)} if scene.drivers.scroll else {}
+    if scene.drivers.pointer:
+        ends["pointer"] = State(pointer=(1.0, 1.0))
+    found = []
+    for driver, end in ends.items():
+        placed = place(only, States.of(State(), end), motion)[0]
+        depth = placed.matrix[:, 2, 2]
+        centre = placed.matrix[:, :2, 2] / depth[:, None]
+        size = np.linalg.norm(placed.matrix[:, :2, 0], axis=1) / depth
+        shift = centre[1] - centre[0]
+        found.append(Went(driver, float(shift[0]), float(shift[1]), float(size[1] / size[0] - 1)))
+    return tuple(found)

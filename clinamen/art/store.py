@@ -1,0 +1,77 @@
+"""The store: files by the SHA-256 of their content, written to a temporary name, synced, then renamed."""
+
+import hashlib
+import os
+import tempfile
+from pathlib import Path
+
+import numpy as np
+from django.conf import settings
+from django.core.files.storage import default_storage
+
+from clinamen.art.models import Picture
+from clinamen.core.artwork import Pixels, decode, encode_webp, inspect, shrink
+from clinamen.core.proof.opaque import opaque_set
+
+
+def keep(data: bytes, name: str) -> Picture:
+    """Keep a picture file; BadArt when it is no picture. The same content is kept once."""
+    sha256 = hashlib.sha256(data).hexdigest()
+    found = Picture.objects.filter(sha256=sha256).first()
+    if found:
+        return found
+    head = inspect(data, name)
+    pixels = decode(data, name)  # a file that cannot be decoded whole never enters the store
+    opaque = opaque_set(pixels[..., 3], pixels.shape[1], pixels.shape[0])
+    picture = Picture(
+        sha256=sha256, width=pixels.shape[1], height=pixels.shape[0], format=head.format, size=len(data),
+        coverage=opaque.area,
+    )  # fmt: skip
+    write(picture.name, data)
+    picture, _ = Picture.objects.get_or_create(sha256=sha256, defaults={
+        field: getattr(picture, field) for field in ("width", "height", "format", "size", "coverage")
+    })  # fmt: skip
+    return picture
+
+
+def write(name: str, data: bytes) -> None:
+    """Write a file of the store."""
+    write_file(Path(default_storage.path(name)), data)
+
+
+def write_file(path: Path, data: bytes) -> None:
+    """Write a file so that it is either there whole or not at all."""
+    path.parent.mkdir(parents=True, exist_ok=True)
+    handle, temporary = tempfile.mkstemp(dir=path.parent, prefix=".new-")
+    with os.fdopen(handle, "wb") as file:
+        file.write(data)
+        file.flush()
+        os.fsync(file.fileno())
+    os.replace(temporary, path)
+
+
+def read(picture: Picture) -> bytes:
+    """A picture's file."""
+    with default_storage.open(picture.name, "rb") as file:
+        return bytes(file.read())
+
+
+def reduced(picture: Picture, longest: int, mirrored: str = "") -> Path:
+    """Path of a WebP no longer than `longest` pixels on either side; made once, and made again if it is lost.
+    `mirrored` "x", "y" or "xy": with its reflection beside it."""
+    name = f"{picture.sha256}{mirrored}.webp"
+    path = Path(settings.VAR) / "reduced" / str(longest) / picture.sha256[:2] / name
+    if not path.exists():
+        pixels = _fitted(decode(read(picture), picture.sha256), longest)
+        if "x" in mirrored:
+            pixels = np.concatenate([pixels, pixels[:, ::-1]], axis=1)
+        if "y" in mirrored:
+            pixels = np.concatenate([pixels, pixels[::-1]], axis=0)
+        write_file(path, encode_webp(pixels, 82))
+    return path
+
+
+def _fitted(pixels: Pixels, longest: int) -> Pixels:
+    height, width = pixels.shape[:2]
+    share = min(1.0, longest / max(width, height))
+    return shrink(pixels, max(1, round(width * share)), max(1, round(height * share)))

@@ -1,0 +1,48 @@
+"""Exports: one row for each that was asked for, worked off by the worker."""
+
+import uuid
+from typing import Any
+
+from django.db import models
+
+from clinamen.scenes.models import Revision, Scene
+
+KINDS = {"web": "Web page", "engine": "Engine kit", "layered": "Layered file"}
+
+
+class Export(models.Model):
+    """One export of one revision."""
+
+    class Status(models.TextChoices):
+        WAITING = "waiting"
+        WORKING = "working"
+        DONE = "done"
+        FAILED = "failed"
+        CANCELLED = "cancelled"
+
+    id = models.UUIDField(primary_key=True, default=uuid.uuid4, editable=False)
+    scene = models.ForeignKey(Scene, on_delete=models.CASCADE, related_name="exports")
+    revision = models.ForeignKey(Revision, on_delete=models.CASCADE, related_name="+")
+    kind = models.CharField(max_length=20, choices=KINDS.items())
+    options: Any = models.JSONField(default=dict)
+    status = models.CharField(max_length=20, choices=Status.choices, default=Status.WAITING)
+    says = models.CharField(max_length=500, blank=True)
+    file = models.CharField(max_length=300, blank=True)
+    size = models.PositiveBigIntegerField(default=0)
+    contents: Any = models.JSONField(default=list, help_text="name and size of every file inside")
+    created = models.DateTimeField(auto_now_add=True)
+    finished = models.DateTimeField(null=True)
+
+    class Meta:
+        ordering = ["-created"]
+
+    def __str__(self) -> str:
+        return f"{self.kind} of {self.scene}"
+
+    @property
+    def running(self) -> bool:
+        return self.status in (self.Status.WAITING, self.Status.WORKING)
+
+    @property
+    def kind_name(self) -> str:
+        return KINDS[self.kind]

@@ -1,0 +1,12 @@
+"""Addresses of exports."""
+
+from django.urls import path
+
+from clinamen.exports import views
+
+urlpatterns = [
+    path("scenes/<uuid:pk>/exports/new/", views.new, name="export-new"),
+    path("exports/<uuid:pk>/", views.row, name="export-row"),
+    path("exports/<uuid:pk>/cancel/", views.cancel, name="export-cancel"),
+    path("exports/<uuid:pk>/file/", views.download, name="export-file"),
+]

@@ -1,0 +1,81 @@
+"""Asking for exports, watching them, taking them away."""
+
+from pathlib import PurePosixPath
+from typing import Any
+
+from django.contrib.auth.decorators import login_required
+from django.core.files.storage import default_storage
+from django.db import transaction
+from django.http import FileResponse, Http404, HttpRequest, HttpResponse
+from django.shortcuts import get_object_or_404, render
+from django.views.decorators.http import require_GET, require_POST
+
+from clinamen.core.errors import BadEdit
+from clinamen.core.quantities import number
+from clinamen.exports.models import KINDS, Export
+from clinamen.exports.tasks import make_export
+from clinamen.scenes.models import Scene
+
+
+def _export(request: HttpRequest, pk: Any) -> Export:
+    return get_object_or_404(Export.objects.select_related("scene"), pk=pk, scene__owner=request.user)
+
+
+def _options(kind: str, values: Any) -> dict[str, Any]:
+    if kind == "web":
+        return {"fit": "contain" if values.get("fit") == "contain" else "cover"}
+    if kind == "engine":
+        return {
+            "pixels_per_metre": number(values.get("pixels_per_metre", "100"), "pixels per metre", 0.001, 1e6, "px"),
+            "page_size": int(number(values.get("page_size", "4096"), "page size", 64, 16384, "px")),
+            "power_of_two": values.get("power_of_two") == "1",
+        }
+    return {}
+
+
+@login_required
+@require_POST
+def new(request: HttpRequest, pk: Any) -> HttpResponse:
+    """Ask for an export of the scene as it is now."""
+    scene = get_object_or_404(Scene, pk=pk, owner=request.user)
+    kind = request.POST.get("kind", "")
+    if kind not in KINDS:
+        raise Http404
+    error = ""
+    try:
+        options = _options(kind, request.POST)
+        with transaction.atomic():
+            export = Export.objects.create(scene=scene, revision_id=scene.head_id, kind=kind, options=options)
+            make_export.defer(export_id=str(export.pk))
+    except BadEdit as refused:
+        error = str(refused)
+    exports = Export.objects.filter(scene=scene)[:8]
+    return render(request, "scenes/exports.html", {"exports": exports, "error": error, "scene": scene})
+
+
+@login_required
+@require_GET
+def row(request: HttpRequest, pk: Any) -> HttpResponse:
+    """How an export stands."""
+    return render(request, "scenes/export_row.html", {"export": _export(request, pk)})
+
+
+@login_required
+@require_POST
+def cancel(request: HttpRequest, pk: Any) -> HttpResponse:
+    """Call an export off."""
+    export = _export(request, pk)
+    running = (Export.Status.WAITING, Export.Status.WORKING)
+    Export.objects.filter(pk=export.pk, status__in=running).update(status=Export.Status.CANCELLED)
+    export.refresh_from_db()
+    return render(request, "scenes/export_row.html", {"export": export})
+
+
+@login_required
+@require_GET
+def download(request: HttpRequest, pk: Any) -> FileResponse:
+    """The finished file."""
+    export = _export(request, pk)
+    if export.status != Export.Status.DONE:
+        raise Http404
+    return FileResponse(default_storage.open(export.file), as_attachment=True, filename=PurePosixPath(export.file).name)

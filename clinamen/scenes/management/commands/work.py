@@ -1,0 +1,18 @@
+"""`manage.py work`: work off the jobs. Any number of workers may run, on any machine that reaches the database."""
+
+from typing import Any
+
+from django.core.management.base import BaseCommand
+from procrastinate.contrib.django import app
+
+
+class Command(BaseCommand):
+    help = "Work off the jobs, until told to stop."
+
+    def add_arguments(self, parser: Any) -> None:
+        parser.add_argument("--once", action="store_true", help="stop when no job is left")
+
+    def handle(self, *args: Any, **options: Any) -> None:
+        worker = app.with_connector(app.connector.get_worker_connector())
+        with worker.replace_connector(worker.connector):
+            worker.run_worker(wait=not options["once"], install_signal_handlers=True, delete_jobs="successful")

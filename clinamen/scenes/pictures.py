@@ -1,0 +1,63 @@
+"""Small pictures of a scene, kept by content: at rest for the list, and at a finding's worst moment."""
+
+import hashlib
+import json
+from collections.abc import Callable
+from pathlib import Path
+
+import cv2
+import numpy as np
+from django.conf import settings
+
+from clinamen.art.store import write_file
+from clinamen.core.artwork import Pixels, encode_webp
+from clinamen.core.motion.pose import State
+from clinamen.core.proof.base import Finding
+from clinamen.core.raster import render
+from clinamen.scenes.desk import Choice, Desk
+from clinamen.scenes.models import Scene
+
+LIST_WIDTH, MOMENT_WIDTH = 480, 420
+MARKS = {"error": (200, 68, 27), "warning": (154, 106, 0), "note": (46, 125, 107)}
+
+
+def scene_picture(scene: Scene) -> bytes:
+    """The scene at rest as WebP."""
+    desk = Desk(scene, Choice())
+    return _kept(desk, {"rest": LIST_WIDTH}, lambda: _drawn(desk, State(), LIST_WIDTH))
+
+
+def moment_picture(desk: Desk, finding: Finding) -> bytes:
+    """The view at a finding's worst state, what it found outlined and hatched."""
+    what = {"moment": finding.to_json()["state"], "where": finding.where.to_json(), "width": MOMENT_WIDTH}
+    return _kept(desk, what, lambda: _marked(desk, finding))
+
+
+def _drawn(desk: Desk, state: State, width: int) -> Pixels:
+    scale = min(1.0, width / desk.document.view.width)
+    return np.ascontiguousarray(render(desk.document, state, desk.shelf.pixels, scale)[..., :3])
+
+
+def _marked(desk: Desk, finding: Finding) -> Pixels:
+    picture = _drawn(desk, finding.state, MOMENT_WIDTH)
+    scale = picture.shape[1] / desk.document.view.width
+    colour = MARKS[finding.severity]
+    where = finding.where
+    x0, y0 = int(where.x * scale), int(where.y * scale)
+    x1 = max(x0 + 3, round((where.x + where.width) * scale))
+    y1 = max(y0 + 3, round((where.y + where.height) * scale))
+    box = picture[max(y0, 0) : y1, max(x0, 0) : x1]
+    y, x = np.mgrid[0 : box.shape[0], 0 : box.shape[1]]
+    box[(x + y) % 8 < 2] = colour
+    cv2.rectangle(picture, (x0, y0), (x1 - 1, y1 - 1), (255, 255, 255), 3)
+    cv2.rectangle(picture, (x0, y0), (x1 - 1, y1 - 1), colour, 2)
+    return picture
+
+
+def _kept(desk: Desk, what: object, make: Callable[[], Pixels]) -> bytes:
+    content = [desk.document.to_json(), {f: p.sha256 for f, p in desk.pictures.items()}, what]
+    name = hashlib.sha256(json.dumps(content, sort_keys=True).encode()).hexdigest()
+    path = Path(settings.VAR) / "pictures" / name[:2] / f"{name}.webp"
+    if not path.exists():
+        write_file(path, encode_webp(make(), 85))
+    return path.read_bytes()

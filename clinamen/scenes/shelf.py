@@ -1,0 +1,23 @@
+"""A scene's art from the store, as the core wants it."""
+
+from clinamen.art import store
+from clinamen.art.models import Picture
+from clinamen.core.artshelf import ArtShelf
+from clinamen.core.errors import BadArt
+from clinamen.scenes.models import Scene, SceneArt
+
+
+def pictures_of(scene: Scene) -> dict[str, Picture]:
+    """Every art file of the scene and the picture behind it."""
+    return {use.file: use.picture for use in SceneArt.objects.filter(scene=scene).select_related("picture")}
+
+
+def shelf_of(pictures: dict[str, Picture]) -> ArtShelf:
+    """An art shelf over the store."""
+
+    def picture(file: str) -> Picture:
+        if file not in pictures:
+            raise BadArt(f"{file}: is not in this scene's art; bring it in again")
+        return pictures[file]
+
+    return ArtShelf(lambda file: store.read(picture(file)), lambda file: picture(file).sha256)

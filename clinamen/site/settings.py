@@ -1,0 +1,136 @@
+"""Settings. Everything that differs between machines comes from the environment; var/ holds what is made at run time."""
+
+import os
+import secrets
+from pathlib import Path
+
+from csp.constants import NONE, SELF
+
+BASE = Path(__file__).resolve().parents[2]
+VAR = Path(os.environ.get("CLINAMEN_VAR", BASE / "var"))
+VAR.mkdir(parents=True, exist_ok=True)
+
+
+def _secret() -> str:
+    """The signing key, made once and kept out of the repository."""
+    path = VAR / "secret"
+    if not path.exists():
+        path.write_text(secrets.token_urlsafe(50))
+        path.chmod(0o600)
+    return path.read_text()
+
+
+def _database_address() -> dict[str, str]:
+    """Host and port as bin/database wrote them, unless the environment says otherwise."""
+    found = {}
+    settings = VAR / "postgres.env"
+    if settings.exists():
+        found = dict(line.split("=", 1) for line in settings.read_text().split())
+    return {key: os.environ.get(f"CLINAMEN_DB_{key}", found.get(f"CLINAMEN_DB_{key}", "")) for key in ("HOST", "PORT")}
+
+
+SECRET_KEY = os.environ.get("CLINAMEN_SECRET") or _secret()
+DEBUG = os.environ.get("CLINAMEN_DEBUG") == "1"
+DEMO = os.environ.get("CLINAMEN_DEMO") == "1"  # one click signs a visitor on loopback in as the demo user
+ALLOWED_HOSTS = os.environ.get("CLINAMEN_HOSTS", "127.0.0.1 localhost [::1] testserver").split()
+
+INSTALLED_APPS = [
+    "django.contrib.auth",
+    "django.contrib.contenttypes",
+    "django.contrib.sessions",
+    "django.contrib.messages",
+    "whitenoise.runserver_nostatic",
+    "django.contrib.staticfiles",
+    "django_htmx",
+    "procrastinate.contrib.django",
+    "clinamen.site",
+    "clinamen.accounts",
+    "clinamen.art",
+    "clinamen.scenes",
+    "clinamen.exports",
+]
+MIDDLEWARE = [
+    "django.middleware.security.SecurityMiddleware",
+    "whitenoise.middleware.WhiteNoiseMiddleware",
+    "csp.middleware.CSPMiddleware",
+    "django.contrib.sessions.middleware.SessionMiddleware",
+    "django.middleware.common.CommonMiddleware",
+    "django.middleware.csrf.CsrfViewMiddleware",
+    "django.contrib.auth.middleware.AuthenticationMiddleware",
+    "django.contrib.messages.middleware.MessageMiddleware",
+    "django.middleware.clickjacking.XFrameOptionsMiddleware",
+    "django_htmx.middleware.HtmxMiddleware",
+]
+ROOT_URLCONF = "clinamen.site.urls"
+WSGI_APPLICATION = "clinamen.site.wsgi.application"
+TEMPLATES = [
+    {
+        "BACKEND": "django.template.backends.django.DjangoTemplates",
+        "APP_DIRS": True,
+        "OPTIONS": {
+            "context_processors": [
+                "django.template.context_processors.request",
+                "django.contrib.auth.context_processors.auth",
+                "django.contrib.messages.context_processors.messages",
+                "clinamen.site.context.frame",
+            ],
+        },
+    }
+]
+DATABASES = {
+    "default": {
+        "ENGINE": "django.db.backends.postgresql",
+        "NAME": os.environ.get("CLINAMEN_DB_NAME", "clinamen"),
+        "USER": "clinamen",
+        **_database_address(),
+        "CONN_MAX_AGE": 60,
+    }
+}
+DEFAULT_AUTO_FIELD = "django.db.models.BigAutoField"
+AUTH_PASSWORD_VALIDATORS = [
+    {"NAME": "django.contrib.auth.password_validation.UserAttributeSimilarityValidator"},
+    {"NAME": "django.contrib.auth.password_validation.MinimumLengthValidator"},
+    {"NAME": "django.contrib.auth.password_validation.CommonPasswordValidator"},
+    {"NAME": "django.contrib.auth.password_validation.NumericPasswordValidator"},
+]
+LOGIN_URL = "sign-in"
+LOGIN_REDIRECT_URL = "scenes"
+LOGOUT_REDIRECT_URL = "sign-in"
+
+STATIC_URL = "/static/"
+WHITENOISE_USE_FINDERS = True
+STORAGES = {
+    "default": {"BACKEND": "django.core.files.storage.FileSystemStorage", "OPTIONS": {"location": VAR / "store"}},
+    "staticfiles": {"BACKEND": "django.contrib.staticfiles.storage.StaticFilesStorage"},
+}
+DATA_UPLOAD_MAX_MEMORY_SIZE = 8 * 1024 * 1024
+DATA_UPLOAD_MAX_NUMBER_FILES = 250
+FILE_UPLOAD_TEMP_DIR = None
+
+CONTENT_SECURITY_POLICY = {
+    "DIRECTIVES": {
+        "default-src": [NONE],
+        "script-src": [SELF],
+        "style-src": [SELF],
+        "font-src": [SELF],
+        "img-src": [SELF, "data:", "blob:"],
+        "connect-src": [SELF],
+        "frame-src": [SELF],
+        "frame-ancestors": [NONE],
+        "form-action": [SELF],
+        "base-uri": [NONE],
+    }
+}
+SECURE_CONTENT_TYPE_NOSNIFF = True
+SECURE_REFERRER_POLICY = "same-origin"
+SESSION_COOKIE_HTTPONLY = True
+
+LANGUAGE_CODE = "en-gb"
+TIME_ZONE = "UTC"
+USE_TZ = True
+LOGGING = {
+    "version": 1,
+    "disable_existing_loggers": False,
+    "handlers": {"console": {"class": "logging.StreamHandler"}},
+    "root": {"handlers": ["console"], "level": "WARNING"},
+}

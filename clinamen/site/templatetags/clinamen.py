@@ -1,0 +1,61 @@
+"""What templates write out: icons, numbers, sizes."""
+
+from functools import cache
+from pathlib import Path
+
+from django import template
+from django.utils.safestring import SafeString, mark_safe
+
+from clinamen.core.quantities import shown
+
+register = template.Library()
+ICONS = Path(__file__).parents[1] / "static" / "vendor" / "icons"
+
+
+@cache
+def _icon(name: str) -> str:
+    return (ICONS / f"{name}.svg").read_text().replace("<svg ", '<svg aria-hidden="true" ', 1)
+
+
+@register.simple_tag
+def icon(name: str) -> SafeString:
+    """An icon's own drawing, for beside a word or inside a named button."""
+    return mark_safe(_icon(name))
+
+
+@register.filter
+def num(value: float | None, digits: int = 2) -> str:
+    """A number for reading."""
+    return "" if value is None else shown(float(value), digits)
+
+
+@register.filter
+def plain(value: float) -> str:
+    """A number for an input field or an attribute."""
+    return f"{float(value):.6f}".rstrip("0").rstrip(".")
+
+
+@register.filter
+def percent(value: float) -> str:
+    return f"{100 * float(value):.0f}\u202f%"
+
+
+@register.filter
+def size(value: int) -> str:
+    """Bytes for reading."""
+    return f"{value / 1_000_000:.1f} MB" if value >= 1_000_000 else f"{max(1, round(value / 1000))} kB"
+
+
+@register.filter
+def minus(value: float, other: float) -> float:
+    return float(value) - float(other)
+
+
+@register.filter
+def absolute(value: float) -> float:
+    return abs(float(value))
+
+
+@register.filter
+def times(value: float, other: float) -> float:
+    return float(value) * float(other)

@@ -1,44 +1,17 @@
 """The art of a scene at hand: a layer's bytes, pixels and opaque set, read when asked for and kept by content."""
 
 import hashlib
-from collections import OrderedDict
 from collections.abc import Callable
 from dataclasses import dataclass, field
-from threading import Lock
-from typing import Generic, TypeVar
 
 from clinamen.core.artwork import Pixels, decode
+from clinamen.core.bounded import Bounded
 from clinamen.core.document import Layer, Scene
 from clinamen.core.errors import BadArt
 from clinamen.core.proof.opaque import OpaqueSet, opaque_set
 
-Value = TypeVar("Value")
 PIXEL_BYTES = 1_500_000_000  # decoded art kept in memory
 SET_BYTES = 700_000_000  # opaque sets kept in memory
-
-
-class Bounded(Generic[Value]):
-    """Values by key, the least recently used dropped when their sizes add up to more than `limit` bytes."""
-
-    def __init__(self, limit: int, size: Callable[[Value], int]) -> None:
-        self.limit, self.size, self.held = limit, size, 0
-        self.values: OrderedDict[str, Value] = OrderedDict()
-        self.lock = Lock()
-
-    def get(self, key: str, make: Callable[[], Value]) -> Value:
-        """The value for `key`, made if it is not held."""
-        with self.lock:
-            if key in self.values:
-                self.values.move_to_end(key)
-                return self.values[key]
-        value = make()
-        with self.lock:
-            if key not in self.values:
-                self.held += self.size(value)
-            self.values[key] = value
-            while self.held > self.limit and len(self.values) > 1:
-                self.held -= self.size(self.values.popitem(last=False)[1])
-        return value
 
 
 def _set_bytes(opaque: OpaqueSet) -> int:

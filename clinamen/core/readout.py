@@ -45,22 +45,21 @@ class Reading:
     use: float
 
 
-def read_layer(scene: Scene, layer: Layer, opaque: OpaqueSet) -> Reading:
+def read_layer(scene: Scene, layer: Layer, opaque: OpaqueSet, needs: Needs) -> Reading:
     """The reading of one layer."""
-    motion = Motion(scene)
-    need = Needs(scene, motion).of(layer)
+    motion, need = needs.motion, needs.of(layer)
     short = shortage(layer, need)
-    carried = [side for side in SIDES if side in opaque.borders and outside_at_rest(scene, layer, side, opaque.borders[side])]
+    carried = [side for side in SIDES if side in opaque.borders and outside_at_rest(scene, layer, side, opaque.borders[side], motion)]
     spare = {side: -short[side] for side in carried if np.isfinite(short[side])}
-    needs = {}
+    needed = {}
     for name, low, high in (("width", 0, 2), ("height", 1, 3)):
         if SIDES[low] in spare and SIDES[high] in spare:
             size = layer.art.width if name == "width" else layer.art.height
-            needs[name] = size - spare[SIDES[low]] - spare[SIDES[high]]
+            needed[name] = size - spare[SIDES[low]] - spare[SIDES[high]]
     depth = None if layer.depth == "infinite" else float(layer.depth)
     return Reading(
-        rate_of(layer.depth, scene.lens_distance), depth, _went(scene, layer, motion), spare, needs,
-        sharpest_use(scene, layer, motion),
+        rate_of(layer.depth, scene.lens_distance), depth, _went(scene, layer, motion), spare, needed,
+        sharpest_use(scene, layer, needs),
     )  # fmt: skip
 
 

@@ -3,7 +3,7 @@
 import numpy as np
 
 from clinamen.core.document import Layer, Scene
-from clinamen.core.motion.pose import Motion, States
+from clinamen.core.motion.pose import States
 from clinamen.core.placement import corners, magnification, place, project
 from clinamen.core.proof.needs import Needs
 
@@ -11,17 +11,17 @@ MOST_STATES = 512
 ALONG = 3  # points along each side of the view that are tried
 
 
-def sharpest_use(scene: Scene, layer: Layer, motion: Motion | None = None) -> float:
+def sharpest_use(scene: Scene, layer: Layer, needs: Needs | None = None) -> float:
     """Largest view pixels per art pixel, over the keys and ends of all drivers; 1 is pixel for pixel.
 
     Where the motion between two keys is monotone the largest use lies at a key, so keys suffice.
     """
-    motion = motion or Motion(scene)
-    samples = Needs(scene, motion).samples(layer)
+    needs = needs or Needs(scene)
+    samples = needs.samples(layer)
     if len(samples) > MOST_STATES:
         samples = samples[np.linspace(0, len(samples) - 1, MOST_STATES).astype(int)]
     only = scene.model_copy(update={"layers": (layer,)})
-    placement = place(only, States(*samples.T), motion)[0]
+    placement = place(only, States(*samples.T), needs.motion)[0]
     return max((_largest(scene, layer, matrix) for matrix in placement.matrix), default=1.0)
 
 

@@ -30,13 +30,14 @@ def load_demo() -> None:
 
 
 def _first_draft(data: dict[str, Any]) -> dict[str, Any]:
-    """The same scene before it was put right: the pointer reaches further than the art, and the water is left behind."""
+    """The same scene before it was put right: the water left behind by the descent, the pointer reaching too far."""
     draft = json.loads(json.dumps(data))
     draft["title"] = DRAFT
-    draft["drivers"]["pointer"]["reach_x"] = 110
+    draft["drivers"]["pointer"]["reach_x"] = 72
     for layer in draft["layers"]:
         if layer["id"] in ("lit-water", "deep-water"):
             layer["depth"] = 50000
+            layer["framing"] = {"scale": 1.04}
     return draft
 
 

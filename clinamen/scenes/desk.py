@@ -10,7 +10,8 @@ from django.urls import reverse
 
 from clinamen.art.models import Picture
 from clinamen.core import document
-from clinamen.core.artshelf import ArtShelf, Bounded
+from clinamen.core.artshelf import ArtShelf
+from clinamen.core.bounded import Bounded
 from clinamen.core.document import Layer
 from clinamen.core.document import Scene as Document
 from clinamen.core.drawing import fan, ladder, plan
@@ -19,7 +20,8 @@ from clinamen.core.exchange.css import Picture as Shown
 from clinamen.core.exchange.css import Stylesheet, unit_size
 from clinamen.core.motion.hands import hands
 from clinamen.core.optics import angle_of_view
-from clinamen.core.proof import CHECKS, Finding, prove
+from clinamen.core.proof import CHECKS, Finding, Subject, prove_subject
+from clinamen.core.proof.needs import Needs
 from clinamen.core.proof.opaque import OpaqueSet
 from clinamen.core.readout import Reading, read_layer
 from clinamen.scenes.actions.revise import after, before
@@ -111,15 +113,33 @@ class Desk:
 
     # --- proof -------------------------------------------------------------------------------------------------------
 
+    @cached_property
+    def needs(self) -> Needs:
+        return Needs(self.document)
+
     def _prove(self, with_fixes: bool) -> list[Finding]:
         content = [self.document.to_json(), {f: p.sha256 for f, p in self.pictures.items()}, with_fixes]
         key = hashlib.sha256(json.dumps(content, sort_keys=True).encode()).hexdigest()
-        return _proofs.get(key, lambda: prove(self.document, self.sets, with_fixes))
+        return _proofs.get(key, lambda: self._proved(with_fixes))
+
+    def _proved(self, with_fixes: bool) -> list[Finding]:
+        return prove_subject(Subject(self.document, self.sets, with_fixes, self.needs))
 
     @cached_property
     def findings(self) -> list[Finding]:
-        """Findings; with their fixes in the room Proof, and elsewhere once nothing is being dragged."""
-        return self._prove(with_fixes=not self.previewing)
+        """Findings without their fixes: quick enough for every edit."""
+        return self._prove(with_fixes=False)
+
+    @cached_property
+    def fixed_findings(self) -> dict[tuple[str, str, str], Finding]:
+        """Findings with their fixes, by check, layer and side."""
+        return {_name(finding): finding for finding in self._prove(with_fixes=True)}
+
+    @property
+    def wanted_fixes(self) -> list[tuple[int, Finding]]:
+        """The numbered findings on show, with fixes."""
+        shown = self.numbered if self.choice.room == "proof" else self.layer_findings
+        return [(n, self.fixed_findings.get(_name(finding), finding)) for n, finding in shown]
 
     @property
     def numbered(self) -> list[tuple[int, Finding]]:
@@ -167,7 +187,7 @@ class Desk:
 
     @cached_property
     def plan(self) -> plan.Plan:
-        return plan.draw(self.document, self.sets, "y" if self.choice.axis == "y" else "x")
+        return plan.draw(self.document, self.sets, "y" if self.choice.axis == "y" else "x", needs=self.needs)
 
     @cached_property
     def fan(self) -> fan.Fan:
@@ -175,7 +195,7 @@ class Desk:
 
     @cached_property
     def reading(self) -> Reading | None:
-        return read_layer(self.document, self.layer, self.sets[self.layer.id]) if self.layer else None
+        return read_layer(self.document, self.layer, self.sets[self.layer.id], self.needs) if self.layer else None
 
     @property
     def angle(self) -> float:
@@ -267,3 +287,8 @@ class Desk:
             address = reverse("art-mirrored", args=[picture.sha256, VIEW_ART, axes])
             part = (0, 0, *unit_size(layer))
         return Shown((), address, "", part)
+
+
+def _name(finding: Finding) -> tuple[str, str, str]:
+    """What tells one finding of a scene from another, with or without fixes."""
+    return finding.check, "" if finding.check == "gap" else finding.layer, finding.side

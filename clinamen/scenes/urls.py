@@ -10,6 +10,7 @@ urlpatterns = [
     path("scenes/<uuid:pk>/", views.open_scene, name="scene"),
     path("scenes/<uuid:pk>/edit/<str:name>/", views.edit, name="scene-edit"),
     path("scenes/<uuid:pk>/desk/", views.desk, name="scene-desk"),
+    path("scenes/<uuid:pk>/fixes/", views.fixes, name="scene-fixes"),
     path("scenes/<uuid:pk>/history/<str:way>/", views.history, name="scene-history"),
     path("scenes/<uuid:pk>/extend/", views.extend, name="scene-extend"),
     path("scenes/<uuid:pk>/layers/", views.add_layers, name="scene-layers"),

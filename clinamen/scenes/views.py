@@ -1,5 +1,6 @@
 """Between HTTP and the actions: nothing is decided here."""
 
+import json
 from typing import Any
 
 from django.contrib import messages
@@ -20,6 +21,9 @@ from clinamen.scenes.actions.extend_art import extend_art
 from clinamen.scenes.desk import ROOMS, Choice, Desk
 from clinamen.scenes.models import Revision, Scene
 from clinamen.scenes.pictures import moment_picture, scene_picture
+
+# what would end a script element or open a comment in it
+_IN_SCRIPT = {ord("<"): "\\u003C", ord(">"): "\\u003E", ord("&"): "\\u0026"}
 
 
 def _scene(request: HttpRequest, pk: Any) -> Scene:
@@ -89,14 +93,27 @@ def desk(request: HttpRequest, pk: Any) -> HttpResponse:
     return _parts(request, Desk(_scene(request, pk), _choice(request.GET)))
 
 
+@login_required
+@require_GET
+def fixes(request: HttpRequest, pk: Any) -> HttpResponse:
+    """The computed fixes of the findings on show; asked for after the findings stand there."""
+    return render(request, "scenes/fix_lists.html", _context(Desk(_scene(request, pk), _choice(request.GET))))
+
+
 def _context(desk: Desk) -> dict[str, Any]:
     exports = Export.objects.filter(scene=desk.scene)[:8] if desk.choice.room == "export" else []
     return {"desk": desk, "scene": desk.scene, "document": desk.document, "choice": desk.choice, "exports": exports}
 
 
 def _parts(request: HttpRequest, desk: Desk, toast: str = "", wrong: bool = False, status: int = 200) -> HttpResponse:
-    context = {**_context(desk), "toast": toast, "wrong": wrong, "parts": True}
+    stage = json.dumps(desk.stage).translate(_IN_SCRIPT)
+    context = {**_context(desk), "toast": toast, "wrong": wrong, "parts": True, "stage_json": stage}
     return render(request, "scenes/parts.html", context, status=status)
+
+
+def _refused(request: HttpRequest, error: Exception) -> HttpResponse:
+    """Why an edit was not made; nothing else is redrawn, so that what was typed stays."""
+    return render(request, "scenes/toast.html", {"toast": str(error), "wrong": True})
 
 
 @login_required
@@ -112,8 +129,10 @@ def edit(request: HttpRequest, pk: Any, name: str) -> HttpResponse:
             return _parts(request, Desk(scene, choice, edited))
         control = f"{name}/{values.get('layer', '')}/{values.get('channel', '')}/{values.get('driver', '')}"
         done = revise.revise(scene, base.pk, edited, says, request.user, control if values.get("nudge") else "")
-    except BadEdit as error:
+    except revise.Conflict as error:
         return _parts(request, Desk(_scene(request, pk), choice), str(error), wrong=True)
+    except BadEdit as error:
+        return _refused(request, error)
     says = f"{says}, merged with what another window changed" if done.merged else ""
     return _parts(request, Desk(_scene(request, pk), choice), says)
 
@@ -138,7 +157,7 @@ def extend(request: HttpRequest, pk: Any) -> HttpResponse:
         edited, says = extend_art(scene, current, request.POST.get("layer", ""), request.POST.get("side", ""), count)
         revise.revise(scene, base.pk, edited, says, request.user)
     except ClinamenError as error:
-        return _parts(request, Desk(_scene(request, pk), choice), str(error), wrong=True)
+        return _refused(request, error)
     return _parts(request, Desk(_scene(request, pk), choice))
 
 
@@ -150,7 +169,7 @@ def history(request: HttpRequest, pk: Any, way: str) -> HttpResponse:
     try:
         (revise.undo if way == "undo" else revise.redo)(scene)
     except BadEdit as error:
-        return _parts(request, Desk(scene, choice), str(error), wrong=True)
+        return _refused(request, error)
     return _parts(request, Desk(_scene(request, pk), choice))
 
 

@@ -11,10 +11,10 @@ import numpy as np
 
 from clinamen.core.document import Art, Framing, Layer, Scene
 from clinamen.core.drawing.colour import depth_colour
-from clinamen.core.motion.pose import Motion
+from clinamen.core.motion.pose import camera_slides
 from clinamen.core.optics import depth_of, rate_of
 from clinamen.core.proof.edge import outside_at_rest
-from clinamen.core.proof.needs import SIDES, Need, Needs, shortage
+from clinamen.core.proof.needs import SIDES, Needs, shortage
 from clinamen.core.proof.opaque import OpaqueSet
 from clinamen.core.quantities import shown
 
@@ -71,10 +71,16 @@ def nearest_rate(scene: Scene) -> float:
     return float(np.ceil(max(1.25, highest * 1.08) * 20) / 20)
 
 
-def draw(scene: Scene, sets: dict[str, OpaqueSet], axis: Axis = "x", width: float = 688, height: float = 236) -> Plan:
-    """The plan (axis "x") or section ("y") on a page of width × height."""
-    motion = Motion(scene)
-    needs = Needs(scene, motion)
+def draw(
+    scene: Scene,
+    sets: dict[str, OpaqueSet],
+    axis: Axis = "x",
+    width: float = 688,
+    height: float = 236,
+    needs: Needs | None = None,
+) -> Plan:
+    """The plan (axis "x") or section ("y") on a page of width × height; `needs`, if they are worked out already."""
+    needs = needs or Needs(scene)
     near = nearest_rate(scene)
     side = 0 if axis == "x" else 1
     half_view = (scene.view.width, scene.view.height)[side] / 2
@@ -93,7 +99,7 @@ def draw(scene: Scene, sets: dict[str, OpaqueSet], axis: Axis = "x", width: floa
 
     upper = [f"{along(k)},{across(low)}" for k, low, _ in envelope]
     lower = [f"{along(k)},{across(high)}" for k, _, high in reversed(envelope)]
-    bars = [_bar(scene, layer, needs.of(layer), sets[layer.id], spans[layer.id], side, across, along) for layer in scene.layers]
+    bars = [_bar(needs, layer, sets[layer.id], spans[layer.id], side, across, along) for layer in scene.layers]
     moves = any(high - low > 2 * half_view + 1 for _, low, high in envelope)
     return Plan(
         width, height, axis, near, LEFT, width - RIGHT, middle, (across(-half_view), across(half_view)),
@@ -113,26 +119,30 @@ def _span(layer: Layer, side: int) -> tuple[float, float]:
 def _envelope(scene: Scene, needs: Needs, near: float, side: int) -> list[tuple[float, float, float]]:
     """(rate, low, high): what the view covers across at each rate, over all states, as framed at rest."""
     rows = []
-    for rate in np.linspace(0, near, ENVELOPE_STEPS):
+    steps = 2 if camera_slides(scene) else ENVELOPE_STEPS  # where the camera only slides the bounds are straight lines
+    for rate in np.linspace(0, near, steps):
         probe = Layer(
             id="probe", art=Art(file="probe", width=2, height=2), framing=Framing(),
             depth=depth_of(float(rate), scene.lens_distance) if rate > 1e-6 else "infinite",
         )  # fmt: skip
-        box = np.nan_to_num(needs.of(probe).box, posinf=1e7, neginf=-1e7)
+        box = np.nan_to_num(needs.probe(probe).box, posinf=1e7, neginf=-1e7)
         rows.append((float(rate), float(box[side]), float(box[side + 2])))
     return rows
 
 
-def _bar(scene, layer, need: Need, opaque: OpaqueSet, span, side: int, across, along) -> Bar:  # type: ignore[no-untyped-def]
+def _bar(needs: Needs, layer: Layer, opaque: OpaqueSet, span, side: int, across, along) -> Bar:  # type: ignore[no-untyped-def]
+    scene = needs.scene
     rate = rate_of(layer.depth, scene.lens_distance)
     ends = (SIDES[side], SIDES[side + 2])
     centre = (layer.framing.x, layer.framing.y)[side]
-    wanted = [centre + layer.framing.scale * need.box[i] for i in (side, side + 2)]
-    missing, words = [], []
-    short = shortage(layer, need)
-    spans_view = []
+    missing, words, spans_view = [], [], []
+    if opaque.borders:
+        need = needs.of(layer)
+        wanted, short = [centre + layer.framing.scale * need.box[i] for i in (side, side + 2)], shortage(layer, need)
+    else:  # ends inside its own canvas all round: nothing can be short
+        wanted, short = list(span), {}
     for end, has, wants in zip(ends, span, wanted, strict=True):
-        meant = end in opaque.borders and outside_at_rest(scene, layer, end, opaque.borders[end])
+        meant = end in opaque.borders and outside_at_rest(scene, layer, end, opaque.borders[end], needs.motion)
         spans_view.append(meant)
         if meant and short[end] * layer.framing.scale > 0.5:
             missing.append((across(has), across(wants)))

@@ -15,13 +15,12 @@ from dataclasses import dataclass
 import numpy as np
 
 from clinamen.core.document import CAMERA_CHANNELS, MULTIPLIED_CHANNELS, Layer, Scene, Track
-from clinamen.core.motion.pose import Motion, resting_camera
+from clinamen.core.motion.pose import Motion, camera_slides, resting_camera
 from clinamen.core.motion.tracks import Curve, pieces_of
 from clinamen.core.optics import rate_of
 from clinamen.core.proof.needs import Needs
 
 MOST_TILES = 24  # copies of a repeating sheet to each side
-STILL = ("z", "pitch", "yaw", "roll")
 
 
 @dataclass(frozen=True)
@@ -96,6 +95,7 @@ class Stylesheet:
             for index, track in enumerate(scene.tracks)
             if getattr(scene.drivers, track.driver) is not None
         ]
+        self.camera_slides = camera_slides(scene)
         self.needs = Needs(scene, self.motion) if any(_repeats(layer) for layer in self.layers) else None
 
     def _end(self, track: Track) -> float:
@@ -106,17 +106,11 @@ class Stylesheet:
     def _of(self, target: str, channel: str = "") -> list[_Track]:
         return [t for t in self.tracks if t.track.target == target and channel in ("", t.track.channel)]
 
-    def _camera_slides(self) -> bool:
-        """True when the camera only trucks and rises: then a frontal sheet's offset is a plain shift."""
-        resting = resting_camera(self.scene)
-        moved = {t.track.channel for t in self._of("camera")}
-        return all(resting[name] == 0 and name not in moved for name in STILL) and "zoom" not in moved
-
     def slides(self, layer: Layer) -> list[tuple[_Track, str, float]]:
         """The scroll tracks that a sheet can run as keyframes of its own: (track, axis, pixels per unit)."""
         own = {t.track.channel for t in self._of(layer.id)}
         frontal = layer.tilt.lean == layer.tilt.turn == 0 and not own & {"lean", "turn", "depth"}
-        if not frontal or not self._camera_slides():
+        if not frontal or not self.camera_slides:
             return []
         zoom = self.scene.camera.zoom
         rate = rate_of(layer.depth, self.scene.lens_distance)
@@ -186,7 +180,7 @@ class Stylesheet:
     def _unmoved(self, layer: Layer, track: _Track) -> bool:
         """An infinitely far sheet takes no notice of where the camera is."""
         place = track.track.target == "camera" and track.track.channel in ("x", "y", "z")
-        return place and layer.depth == "infinite" and self._camera_slides()
+        return place and layer.depth == "infinite" and self.camera_slides
 
     def _animated(self, selector: str, runs: list[tuple[_Track, str]]) -> str:
         """Animations of one element, first as the drivers run them, then as --scroll and --time hold them."""
@@ -270,7 +264,7 @@ class Stylesheet:
         )}  # fmt: skip
         zoom = self._var("--zoom")
         chain = [] if self._fixed("zoom", 1) else [f"scale({zoom})"]
-        flat = self._camera_slides() and own["lean"] == own["turn"] == "0" and not self._of(layer.id, "depth")
+        flat = self.camera_slides and own["lean"] == own["turn"] == "0" and not self._of(layer.id, "depth")
         if not flat:
             chain.append(f"perspective({distance}px)")
         if not all(self._fixed(name, 0) for name in ("roll", "pitch", "yaw")):

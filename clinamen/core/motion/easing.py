@@ -5,6 +5,8 @@ CSS. Sources: CSS Easing Functions Level 1 and 2; Fritsch and Carlson, SIAM J. N
 Butland, SIAM J. Sci. Stat. Comput. 5 (1984) for the slopes, as in SciPy's PchipInterpolator.
 """
 
+import math
+
 import numpy as np
 from numpy.typing import NDArray
 
@@ -19,7 +21,8 @@ NAMED: dict[str, Handles] = {
     "ease-out": (0.0, 0.0, 0.58, 1.0),
     "ease-in-out": (0.42, 0.0, 0.58, 1.0),
 }
-NEWTON_STEPS = 14
+NEWTON_STEPS = 40
+SOLVED = 1e-13
 THIRD = 1 / 3
 
 
@@ -39,6 +42,8 @@ def _parameter(x1: float, x2: float, x: Floats) -> Floats:
     low, high, t = np.zeros_like(x), np.ones_like(x), x.copy()
     for _ in range(NEWTON_STEPS):
         error = _bezier(x1, x2, t) - x
+        if not len(x) or np.abs(error).max() < SOLVED:
+            break
         high = np.where(error > 0, t, high)
         low = np.where(error <= 0, t, low)
         slope = (3 * (1 + 3 * x1 - 3 * x2) * t + 2 * (3 * x2 - 6 * x1)) * t + 3 * x1
@@ -52,10 +57,14 @@ def _parameter(x1: float, x2: float, x: Floats) -> Floats:
 def bezier_turns(handles: Handles) -> list[tuple[float, float]]:
     """The (x, y) inside 0…1 where a cubic-bezier() turns back in y: its overshoots, which bound its range."""
     x1, y1, x2, y2 = handles
-    roots = np.roots([3 * (1 + 3 * y1 - 3 * y2), 2 * (3 * y2 - 6 * y1), 3 * y1])
-    turns = np.real(roots[np.abs(np.imag(roots)) < 1e-12])
-    inside = turns[(turns > 0) & (turns < 1)]
-    return [(float(_bezier(x1, x2, t)), float(_bezier(y1, y2, t))) for t in inside]
+    a, b, c = 3 * (1 + 3 * y1 - 3 * y2), 2 * (3 * y2 - 6 * y1), 3 * y1
+    if abs(a) < 1e-15:
+        turns = [-c / b] if b else []
+    else:
+        under = b * b - 4 * a * c
+        turns = [(-b + sign * math.sqrt(under)) / (2 * a) for sign in (-1, 1)] if under >= 0 else []
+    at = np.array([t for t in turns if 0 < t < 1])
+    return list(zip(_bezier(x1, x2, at).tolist(), _bezier(y1, y2, at).tolist(), strict=True))
 
 
 def monotone_slopes(at: Floats, value: Floats) -> Floats:

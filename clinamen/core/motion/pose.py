@@ -134,6 +134,17 @@ class Motion:
         return ranges
 
 
+def camera_slides(scene: Scene) -> bool:
+    """True when the camera only trucks and rises: then a frontal sheet's offset is a plain shift."""
+    resting = resting_camera(scene)
+    moved = {
+        track.channel
+        for track in scene.tracks
+        if track.target == "camera" and getattr(scene.drivers, track.driver) is not None
+    }
+    return all(resting[name] == 0 and name not in moved for name in ("z", "pitch", "yaw", "roll")) and "zoom" not in moved
+
+
 def resting_camera(scene: Scene) -> dict[str, float]:
     """The camera at rest as channel values. Rest is where framings hold, so its position adds on top of them."""
     camera = scene.camera

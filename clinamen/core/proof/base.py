@@ -7,6 +7,7 @@ from typing import Any, ClassVar, Literal
 
 from clinamen.core.document import Scene
 from clinamen.core.motion.pose import Motion, State
+from clinamen.core.proof.needs import Needs
 from clinamen.core.proof.opaque import OpaqueSet
 
 Severity = Literal["error", "warning", "note"]
@@ -83,10 +84,12 @@ class Subject:
     scene: Scene
     sets: dict[str, OpaqueSet]
     with_fixes: bool = True
+    needs: Needs = field(default=None)  # type: ignore[assignment]
     motion: Motion = field(init=False)
 
     def __post_init__(self) -> None:
-        self.motion = Motion(self.scene)
+        self.needs = self.needs or Needs(self.scene)
+        self.motion = self.needs.motion
 
 
 class Check(ABC):

@@ -10,7 +10,7 @@ import numpy as np
 
 from clinamen.core.document import Layer, Scene
 from clinamen.core.motion.easing import Floats
-from clinamen.core.motion.pose import State
+from clinamen.core.motion.pose import Motion, State
 from clinamen.core.placement import place_at, project
 from clinamen.core.proof import changes
 from clinamen.core.proof.base import Check, Finding, Fix, Subject, Where, describe_state, register
@@ -29,11 +29,10 @@ class EdgeCheck(Check):
     description = "A side of a layer's art comes into the view."
 
     def run(self, subject: Subject) -> list[Finding]:
-        needs = Needs(subject.scene, subject.motion)
         findings = []
         for layer in subject.scene.layers:
-            if layer.visible and layer.opacity > 0:
-                findings += _layer_findings(subject, layer, needs.of(layer))
+            if layer.visible and layer.opacity > 0 and subject.sets[layer.id].borders:
+                findings += _layer_findings(subject, layer, subject.needs.of(layer))
         return sorted(findings, key=lambda finding: -finding.amount)
 
 
@@ -44,10 +43,13 @@ def _layer_findings(subject: Subject, layer: Layer, need: Need) -> list[Finding]
         if side not in borders or not math.isfinite(missing):
             continue
         scale = layer.framing.scale * subject.scene.camera.zoom
-        if missing * scale <= TOLERANCE or not outside_at_rest(subject.scene, layer, side, borders[side]):
+        if missing * scale <= TOLERANCE or not outside_at_rest(
+            subject.scene, layer, side, borders[side], subject.motion
+        ):
             continue
-        state = _at_ease(subject, layer, side, missing, state)
-        where = _seen_border(subject.scene, layer, side, borders[side], state)
+        if subject.with_fixes:  # a preview has no time to make the state read well
+            state = _at_ease(subject, layer, side, missing, state)
+        where = _seen_border(subject.scene, layer, side, borders[side], state, subject.motion)
         if where is None:
             continue
         amount = missing * scale
@@ -81,18 +83,18 @@ def border_points(layer: Layer, side: str, span: tuple[float, float]) -> Floats:
     return np.array([(at, end) if side in ("left", "right") else (end, at) for end in span])
 
 
-def outside_at_rest(scene: Scene, layer: Layer, side: str, span: tuple[float, float]) -> bool:
+def outside_at_rest(scene: Scene, layer: Layer, side: str, span: tuple[float, float], motion: Motion) -> bool:
     """True when that border does not show in the resting view: it was meant to stay out."""
-    return _seen_border(scene, layer, side, span, State()) is None
+    return _seen_border(scene, layer, side, span, State(), motion) is None
 
 
 def _seen_border(
-    scene: Scene, layer: Layer, side: str, span: tuple[float, float], state: State
+    scene: Scene, layer: Layer, side: str, span: tuple[float, float], state: State, motion: Motion
 ) -> Where | None:
     """The strip of the view beyond a border that shows there, None if it does not."""
     view = scene.view
     only = scene.model_copy(update={"layers": (layer,)})
-    points, ahead = project(place_at(only, state)[0].matrix[0], border_points(layer, side, span))
+    points, ahead = project(place_at(only, state, motion)[0].matrix[0], border_points(layer, side, span))
     if np.any(ahead <= 0):
         return None
     x0, y0, x1, y1 = (float(value) for value in (*points.min(axis=0), *points.max(axis=0)))

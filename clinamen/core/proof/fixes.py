@@ -40,7 +40,7 @@ def fixes_for(subject: Subject, gap: Gap) -> tuple[tuple[Fix, ...], tuple[str, .
     """Fixes for a gap, best first, and the ids of the layers that could close it."""
     found: list[Fix] = []
     closers: list[str] = []
-    for layer_id in _nearest_layers(subject, gap):
+    for layer_id in nearest_layers(Coverage(subject.scene, subject.sets, subject.motion), gap):
         fix = _scale_fix(subject, gap, layer_id)
         if fix:
             found.append(fix)
@@ -55,12 +55,12 @@ def fixes_for(subject: Subject, gap: Gap) -> tuple[tuple[Fix, ...], tuple[str, .
     return tuple(found), tuple(dict.fromkeys(closers))
 
 
-def _nearest_layers(subject: Subject, gap: Gap) -> list[str]:
-    """Layers by how little they lack at the worst point."""
-    coverage = Coverage(subject.scene, subject.sets, subject.motion)
+def nearest_layers(coverage: Coverage, gap: Gap) -> tuple[str, ...]:
+    """Layers that could close a gap, by how little they lack at its worst point; broad ones alone, if there are any."""
     cell = as_cell(cell_point(gap.worst))
     lacks = [(float(coverage.lack_of(i, cell)[0]), layer.id) for i, (layer, _) in enumerate(coverage.layers)]
-    return [layer_id for lack, layer_id in sorted(lacks) if lack < max(subject.scene.view.width, 1)][:4]
+    limit = float(coverage.scene.view.width)
+    return tuple(layer_id for lack, layer_id in sorted(lacks) if lack < limit)[:4]
 
 
 def _lack_at(trial: Trial, worst: Worst, only: str) -> float:

@@ -4,7 +4,7 @@ The view's four edges and its inside are searched apart, so that every gap is fo
 """
 
 from clinamen.core.proof.base import Check, Finding, Severity, Subject, Where, describe_state, register
-from clinamen.core.proof.fixes import Gap, Patch, fixes_for
+from clinamen.core.proof.fixes import Gap, Patch, fixes_for, nearest_layers
 from clinamen.core.proof.region import uncovered, where_around
 from clinamen.core.proof.search import TOLERANCE, Coverage, Worst, find_worst, settle_state
 
@@ -106,7 +106,7 @@ def _finding(subject: Subject, coverage: Coverage, gap: Gap) -> Finding:
     scale = _region_scale(coverage)
     around = where_around(uncovered(scene, subject.sets, worst.state, scale, subject.motion), worst.point, scale)
     where = around[0] if around else Where(worst.point[0], worst.point[1], 0, 0)
-    fixes, closers = fixes_for(subject, gap) if subject.with_fixes else ((), ())
+    fixes, closers = fixes_for(subject, gap) if subject.with_fixes else ((), nearest_layers(coverage, gap)[:1])
     amount = min(worst.lack, float(max(view.width, view.height)))
     place = f"at the {gap.side} edge" if gap.side else "inside the view"
     message = f"{amount:.1f} px uncovered {place} ({describe_state(scene, worst.state)})"

@@ -3,10 +3,12 @@
 Bounded like the gap search: the driver box is split until each side of the box is known to half an art pixel.
 """
 
+from collections.abc import Hashable
 from dataclasses import dataclass
 
 import numpy as np
 
+from clinamen.core.bounded import Bounded
 from clinamen.core.document import Layer, Scene
 from clinamen.core.interval import Interval
 from clinamen.core.motion.easing import Floats
@@ -16,6 +18,7 @@ from clinamen.core.proof.boxes import Patches, Pose, art_box, halved
 
 TOLERANCE = 0.5  # art pixels
 BUDGET = 20_000
+KEPT = 20_000  # needs kept in memory
 SIDES = ("left", "top", "right", "bottom")
 _SIGNS = np.array([-1.0, -1.0, 1.0, 1.0])
 
@@ -29,6 +32,9 @@ class Need:
     states: tuple[State, State, State, State]
 
 
+_known: Bounded[Need] = Bounded(KEPT, lambda need: 1)
+
+
 class Needs:
     """Needed art of a scene's layers, over every driver state or at `only` one; what they share is worked out once."""
 
@@ -39,6 +45,7 @@ class Needs:
         if only is not None:
             self.bounds = np.array([(at, at) for at in (only.scroll, *only.pointer, only.time)])
         self._grids: dict[str, _Grid] = {}
+        self._found: dict[str, Need] = {}
 
     def _curves(self, layer_id: str) -> list[Curve]:
         """The tracks that move what this layer shows: the camera's and its own."""
@@ -91,12 +98,29 @@ class Needs:
         return np.nan_to_num(sides, nan=np.inf, posinf=np.inf).reshape(4, -1, 4).max(axis=0)
 
     def of(self, layer: Layer) -> Need:
-        """The needed art of one layer."""
+        """The needed art of one layer of the scene."""
+        if layer.id not in self._found:
+            self._found[layer.id] = _known.get(self._key(layer), lambda: self._search(layer))
+        return self._found[layer.id]
+
+    def _key(self, layer: Layer) -> Hashable:
+        """All that the answer depends on, so that an edit elsewhere in the scene costs nothing here."""
+        scene = self.scene
+        tracks = tuple(track for track in scene.tracks if track.target in ("camera", layer.id))
+        where = (layer.id, layer.depth, layer.framing, layer.tilt, layer.art.width, layer.art.height)
+        return (scene.view, scene.lens, scene.camera, scene.drivers, tracks, where, self.bounds.tobytes())
+
+    def probe(self, layer: Layer) -> Need:
+        """The needed art of a layer that is not in the scene."""
+        return self._search(layer)
+
+    def _search(self, layer: Layer) -> Need:
         grid = self._grid(layer.id)
         sampled = self._sides(layer, *grid.sample_pose)
         best = sampled.max(axis=0)
         where = [grid.samples[row, :, 0] for row in sampled.argmax(axis=0)]
-        bound = self._sides(layer, *grid.root_pose)
+        moving = bool(np.ptp(grid.root, axis=2).any())
+        bound = self._sides(layer, *grid.root_pose) if moving else best[None]
         cells, spent = grid.root, 0
         while spent < BUDGET:
             open_sides = bound > best + TOLERANCE

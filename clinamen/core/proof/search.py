@@ -1,7 +1,8 @@
 """The worst uncovered point over all driver states, found by bounding and subdividing, not by sampling.
 
-At view point p in state σ the lack is the distance from p to the nearest opaque point of any layer, in view pixels;
-inside an opaque layer it is negative. A cell is a patch of the view times a box of driver states. For a whole cell the
+At view point p in state σ the lack is the distance from p to the nearest opaque point of a broad layer, in view pixels,
+or of any layer if none is broad; where any layer covers p it is negative. (Leaves and railings cover what they cover,
+but nobody closes a gap with them, so they do not count as near.) A cell is a patch of the view times a box of driver states. For a whole cell the
 lack is bounded from above by interval arithmetic; cells whose bound cannot beat what is already found are dropped,
 the others are split, until nothing is left that could be worse by more than TOLERANCE (branch and bound).
 """
@@ -22,6 +23,7 @@ TOLERANCE = 0.5  # view pixels: how exactly the worst lack is known
 BATCH = 6000  # cells split at a time
 BUDGET = 60_000  # cells looked at before the search says how far it got instead
 SAMPLES = 48  # cells of a batch whose middle is tried as a new worst
+BROAD = 0.1  # of the view's area: a layer with an opaque rectangle this large is a broad one
 UNCOVERED = 1e6  # bound where no layer is certain to be near
 AXES = ("x", "y", "scroll", "u", "v", "time")
 
@@ -52,6 +54,7 @@ class Coverage:
             for layer in scene.layers
             if layer.visible and layer.opacity * 255 >= OPAQUE and not sets[layer.id].empty
         ]
+        self.broad = {layer.id for layer, opaque in covering if _rect_share(scene, layer, opaque) >= BROAD}
         bounds = driver_bounds(scene)
         self.whole = np.array([scene.view.width, scene.view.height, *(max(bounds[a][1], 1e-9) for a in AXES[2:])])
         # the widest cover decides most cells, so it is asked first
@@ -97,6 +100,8 @@ class Coverage:
         with np.errstate(invalid="ignore"):
             far = opaque.farthest(box.a, box.b, repeat.x != "none", repeat.y != "none")
             lack = np.where(far > 0, far * box.scale.high, far * np.maximum(box.scale.low, 0)) + 2 * box.blur.high
+        if self.broad and layer.id not in self.broad:
+            lack = np.where(lack > 0, UNCOVERED, lack)
         sure = box.seen & (box.opacity.low * 255 >= OPAQUE) & np.isfinite(lack)
         return np.where(sure, lack, UNCOVERED)
 
@@ -121,6 +126,14 @@ class Coverage:
                     fade = np.where(box.opacity.low < box.opacity.high, UNCOVERED, 0.0)
                 out[mine, axis] = np.nan_to_num(width + fade, nan=UNCOVERED, posinf=UNCOVERED)
         return out
+
+
+def _rect_share(scene: Scene, layer: Layer, opaque: OpaqueSet) -> float:
+    """Area of a layer's opaque rectangle, as framed, as a share of the view's."""
+    if opaque.rect is None:
+        return 0.0
+    left, top, right, bottom = opaque.rect
+    return (right - left) * (bottom - top) * layer.framing.scale**2 / (scene.view.width * scene.view.height)
 
 
 def _driver_cells(cells: Floats) -> Cells:

@@ -1,0 +1,1 @@
+../../../core/exchange/player.js

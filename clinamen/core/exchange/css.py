@@ -271,7 +271,7 @@ class Stylesheet:
             roll, pitch, yaw = (self._var(f"--{name}") for name in ("roll", "pitch", "yaw"))
             chain += [
                 f"translateZ({distance}px)", f"rotateZ(calc({roll}*-1deg))", f"rotateX(calc({pitch}*1deg))",
-                f"rotateY(calc({yaw}*-1deg))", f"translateZ(-{distance}px)",
+                f"rotateY(calc({yaw}*1deg))", f"translateZ(-{distance}px)",
             ]  # fmt: skip
         chain += self._shift(layer, without, flat)
         chain.append(f"translate(calc({own['x']}*1px),calc({own['y']}*1px))")

@@ -20,9 +20,14 @@
     set(values) {
       for (const [key, value] of Object.entries(values)) this.stage.style.setProperty(`--${this.name}-${key}`, value);
     }
+    // From now on --scroll and --time say where every animation stands, not how long it has run before.
+    hold(by) {
+      this.run.dataset.held = by;
+      for (const animation of this.run.getAnimations({subtree: true})) animation.currentTime = 0;
+    }
     live() {
       if (!timelines) {
-        this.run.dataset.held = 'script';
+        this.hold('script');
         const pass = () => { this.waiting = false; this.pass(); };
         const ask = () => { if (!this.waiting) { this.waiting = true; requestAnimationFrame(pass); } };
         addEventListener('scroll', ask, {passive: true});

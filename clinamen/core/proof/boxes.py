@@ -68,6 +68,7 @@ class Pose:
         return (_apply(self.turn, ray) if self.turn is not None else ray), stretch
 
 
+@np.errstate(invalid="ignore", divide="ignore")  # 0 · ∞ at a sheet's horizon: what comes of it is not `seen`
 def art_box(pose: Pose, layer: Layer, patches: Patches) -> ArtBox:
     """The art box of `layer` for N patches under the pose's N cells."""
     channels = pose.motion.layer_range(layer, pose.cells)

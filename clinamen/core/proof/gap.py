@@ -3,9 +3,11 @@
 The view's four edges and its inside are searched apart, so that every gap is found at its own worst state.
 """
 
+from clinamen.core.motion.pose import State
+from clinamen.core.placement import place_at
 from clinamen.core.proof.base import Check, Finding, Severity, Subject, Where, describe_state, register
 from clinamen.core.proof.fixes import Gap, Patch, fixes_for, nearest_layers
-from clinamen.core.proof.region import uncovered, where_around
+from clinamen.core.proof.region import distance_to_art, uncovered, where_around
 from clinamen.core.proof.search import TOLERANCE, Coverage, Worst, find_worst, settle_state
 
 REGION_PIXELS = 600_000  # the region is drawn at most this large to find its box
@@ -24,12 +26,14 @@ class GapCheck(Check):
             return []
         coverage = Coverage(subject.scene, subject.sets, subject.motion)
         view = subject.scene.view
+        if not coverage.layers:
+            return [_nothing_covers(subject)]
         whole = find_worst(coverage, (0, 0, view.width, view.height))
         if whole.lack <= TOLERANCE and whole.proved:
             return []
         gaps = edge_gaps(coverage)
         inside = _inside_gap(coverage, gaps)
-        findings = [_finding(subject, coverage, gap) for gap in [*gaps, *inside]]
+        findings = _apart([_finding(subject, coverage, gap) for gap in [*gaps, *inside]])
         if not findings:
             findings = [_unproved(subject, whole)]
         return sorted(findings, key=lambda finding: -finding.amount)
@@ -94,6 +98,32 @@ def _inside_gap(coverage: Coverage, gaps: list[Gap]) -> list[Gap]:
     return [Gap(patch, "", worst)]
 
 
+def _measured(coverage: Coverage, worst: Worst) -> float:
+    """The lack at the worst point in true view pixels. Where a sheet or the camera is turned, the search counts them
+    by the largest scale nearby, which bounds but overstates them."""
+    placed = {p.layer.id: p for p in place_at(coverage.scene, worst.state, coverage.motion)}
+    broad = [(layer, opaque) for layer, opaque in coverage.layers if not coverage.broad or layer.id in coverage.broad]
+    if all(not placed[layer.id].matrix[0, 2, :2].any() for layer, _ in broad):
+        return worst.lack
+    exact = min(distance_to_art(placed[layer.id], opaque, worst.point) for layer, opaque in broad)
+    return min(worst.lack, exact)
+
+
+def _nothing_covers(subject: Subject) -> Finding:
+    view = subject.scene.view
+    message = "No layer covers anything: the background shows everywhere"
+    whole = Where(0, 0, view.width, view.height)
+    return Finding("gap", "error", "", State(), float(max(view.width, view.height)), "px", whole, message)
+
+
+def _apart(findings: list[Finding]) -> list[Finding]:
+    """Each opening once: one that runs through from edge to edge was met at both."""
+    kept: dict[tuple[object, ...], Finding] = {}
+    for finding in findings:
+        kept.setdefault((finding.state, *(round(value) for value in finding.where.to_json().values())), finding)
+    return list(kept.values())
+
+
 def _region_scale(coverage: Coverage) -> float:
     view = coverage.scene.view
     return min(1.0, float((REGION_PIXELS / (view.width * view.height)) ** 0.5))
@@ -107,7 +137,7 @@ def _finding(subject: Subject, coverage: Coverage, gap: Gap) -> Finding:
     around = where_around(uncovered(scene, subject.sets, worst.state, scale, subject.motion), worst.point, scale)
     where = around[0] if around else Where(worst.point[0], worst.point[1], 0, 0)
     fixes, closers = fixes_for(subject, gap) if subject.with_fixes else ((), nearest_layers(coverage, gap)[:1])
-    amount = min(worst.lack, float(max(view.width, view.height)))
+    amount = min(_measured(coverage, worst), float(max(view.width, view.height)))
     place = f"at the {gap.side} edge" if gap.side else "inside the view"
     message = f"{amount:.1f} px uncovered {place} ({describe_state(scene, worst.state)})"
     if not worst.proved:

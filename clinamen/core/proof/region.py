@@ -99,3 +99,21 @@ def where_around(mask: NDArray[np.bool_], point: tuple[float, float], scale: flo
     left, right, top, bottom = int(xs.min()), int(xs.max()) + 1, int(ys.min()), int(ys.max()) + 1
     touches = left == 0 or top == 0 or right == mask.shape[1] or bottom == mask.shape[0]
     return Where(left / scale, top / scale, (right - left) / scale, (bottom - top) / scale), touches
+
+
+def distance_to_art(placement: Placement, opaque: OpaqueSet, point: tuple[float, float]) -> float:
+    """View pixels from a view point to the nearest opaque outline of one layer, exact under perspective; inf if the
+    outline runs behind the camera."""
+    half = np.array([opaque.width, opaque.height]) / 2
+    if opaque.mask is None:
+        outlines = [corners(placement.layer)]
+    else:
+        found, _ = cv2.findContours(opaque.mask, cv2.RETR_LIST, cv2.CHAIN_APPROX_NONE)
+        outlines = [outline[:, 0] + 0.5 - half for outline in found if len(outline) > 2]
+    nearest = float("inf")
+    for outline in outlines:
+        shown, ahead = project(placement.matrix[0], outline)
+        if np.all(ahead > 0):
+            signed = cv2.pointPolygonTest(shown.astype(np.float32)[:, None], point, True)
+            nearest = min(nearest, abs(float(signed)))
+    return nearest

@@ -1,0 +1,182 @@
+"""Plays an engine kit with pygame-ce, reading nothing but kit.json and its pages: the stand-in for a game engine.
+
+    python -m clinamen.standins.kit_player DIR                      a window; the mouse is the pointer, the wheel scrolls
+    python -m clinamen.standins.kit_player DIR --out f.png --scroll 0.5
+
+Each sheet is placed by the formula of docs/engine-kit.md and sampled bilinearly, so that its picture can be compared.
+"""
+
+import argparse
+import json
+import math
+import os
+from pathlib import Path
+
+import numpy as np
+import pygame
+
+MULTIPLIED = ("zoom", "scale", "opacity")
+
+
+class Kit:
+    """A kit on disk: its numbers, and its pages as premultiplied arrays [h, w, 4]."""
+
+    def __init__(self, folder: Path) -> None:
+        self.data = json.loads((folder / "kit.json").read_text())
+        self.pages = [self._page(folder / page["file"]) for page in self.data["pages"]]
+
+    @staticmethod
+    def _page(path: Path) -> np.ndarray:
+        surface = pygame.image.load(str(path))
+        size = surface.get_size()
+        pixels = np.frombuffer(pygame.image.tobytes(surface, "RGBA"), np.uint8).reshape(size[1], size[0], 4)
+        pixels = pixels.astype(np.float32) / 255
+        pixels[..., :3] *= pixels[..., 3:]
+        return pixels
+
+    def channels(self, target: str, values: dict[str, float], state: dict[str, float]) -> dict[str, float]:
+        """Resting values with every track of `target` worked in, from the kit's samples."""
+        values = dict(values)
+        for track in self.data["tracks"]:
+            if track["target"] == target:
+                at = min(state[track["driver"]] / track["step"], len(track["samples"]) - 1)
+                low = int(at)
+                high = min(low + 1, len(track["samples"]) - 1)
+                value = track["samples"][low] + (track["samples"][high] - track["samples"][low]) * (at - low)
+                multiplied = track["combine"] == "multiply"
+                values[track["channel"]] = values[track["channel"]] * value if multiplied else values[track["channel"]] + value
+        return values
+
+    def camera(self, state: dict[str, float]) -> dict[str, float]:
+        """The camera's channels at a state."""
+        channels = self.channels("camera", self.data["camera"], state)
+        pointer = self.data["drivers"].get("pointer")
+        if pointer:
+            channels["x"] += state["u"] * pointer["reach_x"]
+            channels["y"] += state["v"] * pointer["reach_y"]
+        return channels
+
+    def matrix(self, layer: dict, state: dict[str, float]) -> tuple[np.ndarray, float]:
+        """From art pixels, counted from the art's centre, to view pixels, [3, 3]; and the layer's opacity."""
+        framing, tilt, lens, view = layer["framing"], layer["tilt"], self.data["lens"], self.data["view"]
+        far = layer["depth"] == "infinite"
+        resting = {**framing, **tilt, "opacity": layer["opacity"], "depth": 0 if far else layer["depth"], "blur": 0}
+        sheet, camera, distance = self.channels(layer["id"], resting, state), self.camera(state), lens["distance"]
+        rate = 0.0 if far else distance / (distance + sheet["depth"])
+        turn = _yaw(sheet["turn"]) @ _pitch(-sheet["lean"]) @ _roll(sheet["rotation"])
+        look = _yaw(camera["yaw"]) @ _pitch(camera["pitch"]) @ _roll(camera["roll"])
+        origin = np.array([sheet["x"], sheet["y"], distance]) - rate * np.array([camera["x"], camera["y"], camera["z"]])
+        columns = np.column_stack([turn[:, 0] * sheet["scale"], turn[:, 1] * sheet["scale"], origin])
+        focal = camera["zoom"] * distance
+        project = np.array([[focal, 0, view["width"] / 2], [0, focal, view["height"] / 2], [0, 0, 1]])
+        return project @ look.T @ columns, min(1.0, max(0.0, sheet["opacity"]))
+
+    def draw(self, state: dict[str, float], scale: float = 1.0) -> np.ndarray:
+        """The view [h, w, 3] uint8 at a state: layers in the kit's order, each over what is behind it."""
+        view = self.data["view"]
+        width, height = round(view["width"] * scale), round(view["height"] * scale)
+        background = [int(view["background"][i : i + 2], 16) / 255 for i in (1, 3, 5)]
+        canvas = np.broadcast_to(np.array(background, np.float32), (height, width, 3)).copy()
+        for layer in self.data["layers"]:
+            matrix, opacity = self.matrix(layer, state)
+            sampled = self._sample(layer, np.diag([scale, scale, 1]) @ matrix, width, height)
+            canvas = sampled[..., :3] * opacity + canvas * (1 - sampled[..., 3:] * opacity)
+        return np.round(np.clip(canvas, 0, 1) * 255).astype(np.uint8)
+
+    def _sample(self, layer: dict, matrix: np.ndarray, width: int, height: int) -> np.ndarray:
+        sprite, size, repeat = layer["sprite"], layer["size"], layer["repeat"]
+        y, x = np.mgrid[0:height, 0:width].astype(np.float64) + 0.5
+        inverse = np.linalg.inv(matrix)
+        q = inverse[2, 0] * x + inverse[2, 1] * y + inverse[2, 2]
+        ahead = q > 0
+        q = np.where(ahead, q, 1)
+        a = (inverse[0, 0] * x + inverse[0, 1] * y + inverse[0, 2]) / q + size["width"] / 2
+        b = (inverse[1, 0] * x + inverse[1, 1] * y + inverse[1, 2]) / q + size["height"] / 2
+        a, b = _fold(a, size["width"], repeat["x"]), _fold(b, size["height"], repeat["y"])
+        part, page = sprite["part"], self.pages[sprite["page"]]
+        inside = ahead & (a >= part["x"]) & (a < part["x"] + part["width"])
+        inside &= (b >= part["y"]) & (b < part["y"] + part["height"])
+        column = (a - part["x"]) * sprite["width"] / part["width"] + sprite["x"] - 0.5
+        row = (b - part["y"]) * sprite["height"] / part["height"] + sprite["y"] - 0.5
+        out = np.zeros((height, width, 4), np.float32)
+        column, row = column[inside], row[inside]
+        left, top = np.floor(column).astype(int), np.floor(row).astype(int)
+        fx, fy = (column - left)[:, None].astype(np.float32), (row - top)[:, None].astype(np.float32)
+        rows, columns = page.shape[0] - 1, page.shape[1] - 1
+
+        def texel(dx: int, dy: int) -> np.ndarray:
+            return page[np.clip(top + dy, 0, rows), np.clip(left + dx, 0, columns)]
+
+        upper = texel(0, 0) * (1 - fx) + texel(1, 0) * fx
+        out[inside] = upper * (1 - fy) + (texel(0, 1) * (1 - fx) + texel(1, 1) * fx) * fy
+        return out
+
+
+def _fold(at: np.ndarray, length: int, repeat: str) -> np.ndarray:
+    if repeat == "tile":
+        return np.mod(at, length)
+    return length - np.abs(np.mod(at, 2 * length) - length) if repeat == "mirror" else at
+
+
+def _turn(degrees: float, i: int, j: int, sign: int) -> np.ndarray:
+    matrix = np.eye(3)
+    matrix[i, i] = matrix[j, j] = math.cos(math.radians(degrees))
+    matrix[i, j] = sign * math.sin(math.radians(degrees))
+    matrix[j, i] = -matrix[i, j]
+    return matrix
+
+
+def _yaw(degrees: float) -> np.ndarray:
+    return _turn(degrees, 0, 2, 1)
+
+
+def _pitch(degrees: float) -> np.ndarray:
+    return _turn(degrees, 1, 2, -1)
+
+
+def _roll(degrees: float) -> np.ndarray:
+    return _turn(degrees, 0, 1, -1)
+
+
+def play(kit: Kit, scale: float) -> None:
+    """A window that plays the kit until it is closed."""
+    view = kit.data["view"]
+    screen = pygame.display.set_mode((round(view["width"] * scale), round(view["height"] * scale)))
+    state, clock = {"scroll": 0.0, "u": 0.0, "v": 0.0, "time": 0.0}, pygame.time.Clock()
+    duration = kit.data["drivers"].get("time", {}).get("duration", 0)
+    while True:
+        for event in pygame.event.get():
+            if event.type == pygame.QUIT:
+                return
+            if event.type == pygame.MOUSEWHEEL:
+                state["scroll"] = min(1.0, max(0.0, state["scroll"] - event.y * 0.02))
+            if event.type == pygame.MOUSEMOTION:
+                state["u"], state["v"] = (2 * p / s - 1 for p, s in zip(event.pos, screen.get_size(), strict=True))
+        picture = kit.draw(state, scale)
+        screen.blit(pygame.surfarray.make_surface(picture.swapaxes(0, 1)), (0, 0))
+        pygame.display.flip()
+        seconds = clock.tick(60) / 1000
+        state["time"] = (state["time"] + seconds) % duration if duration else 0.0
+
+
+def main() -> None:
+    parser = argparse.ArgumentParser(description=(__doc__ or "").splitlines()[0])
+    parser.add_argument("folder", type=Path)
+    parser.add_argument("--out", type=Path)
+    parser.add_argument("--scale", type=float, default=0.5)
+    for name in ("scroll", "u", "v", "time"):
+        parser.add_argument(f"--{name}", type=float, default=0.0)
+    options = parser.parse_args()
+    if options.out:
+        os.environ.setdefault("SDL_VIDEODRIVER", "dummy")
+    pygame.init()
+    kit = Kit(options.folder)
+    if options.out is None:
+        play(kit, options.scale)
+        return
+    picture = kit.draw({name: getattr(options, name) for name in ("scroll", "u", "v", "time")}, options.scale)
+    pygame.image.save(pygame.surfarray.make_surface(picture.swapaxes(0, 1)), str(options.out))
+
+
+if __name__ == "__main__":
+    main()

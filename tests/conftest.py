@@ -1,0 +1,131 @@
+"""What tests share: small scenes with made-up art, and a headless Chromium."""
+
+import os
+from collections.abc import Callable, Iterator
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+import pytest
+from playwright.sync_api import Browser, Page, sync_playwright
+
+from clinamen.core import document
+from clinamen.core.artshelf import ArtShelf
+from clinamen.core.artwork import encode_png
+from clinamen.core.document import Scene
+from clinamen.core.proof.opaque import OpaqueSet, opaque_set
+
+os.environ.setdefault("DJANGO_ALLOW_ASYNC_UNSAFE", "true")  # Playwright's loop runs beside Django's in these tests
+
+ROOT = Path(__file__).parents[1]
+CHROMIUM = [
+    "--no-sandbox", "--disable-quic", "--disable-background-networking", "--use-angle=swiftshader",
+    "--enable-unsafe-swiftshader", "--force-color-profile=srgb",
+]  # fmt: skip
+
+
+def layer(layer_id: str, width: int, height: int, **fields: Any) -> dict[str, Any]:
+    """A layer as JSON, its art named after it."""
+    return {"id": layer_id, "art": {"file": f"art/{layer_id}.png", "width": width, "height": height}, **fields}
+
+
+def track(target: str, channel: str, driver: str, *keys: tuple[Any, ...]) -> dict[str, Any]:
+    """A track as JSON; keys are (at, value) or (at, value, ease)."""
+    names = ("at", "value", "ease")
+    return {"target": target, "channel": channel, "driver": driver,
+            "keys": [dict(zip(names, key, strict=False)) for key in keys]}  # fmt: skip
+
+
+def scene(*layers: dict[str, Any], **fields: Any) -> Scene:
+    """A valid scene."""
+    return document.parse({"layers": list(layers), **fields})
+
+
+def full_sets(made: Scene) -> dict[str, OpaqueSet]:
+    """Opaque sets as if every layer's art were opaque throughout."""
+    return {x.id: opaque_set(None, x.art.width, x.art.height) for x in made.layers}
+
+
+def noise(width: int, height: int, seed: int = 0, cell: int = 40) -> np.ndarray:
+    """Opaque RGBA art with soft structure, so that a shift shows."""
+    import cv2
+
+    rng = np.random.default_rng(seed)
+    small = rng.integers(30, 226, (height // cell + 2, width // cell + 2, 3)).astype(np.uint8)
+    colour = cv2.resize(small, (width, height), interpolation=cv2.INTER_CUBIC)
+    return np.dstack([colour, np.full((height, width), 255, np.uint8)])
+
+
+def shelf_of(art: dict[str, np.ndarray]) -> ArtShelf:
+    """A shelf over pictures by layer id."""
+    files = {f"art/{name}.png": encode_png(pixels, level=1) for name, pixels in art.items()}
+    return ArtShelf(files.__getitem__)
+
+
+def write_folder(folder: Path, made: Scene, art: dict[str, np.ndarray]) -> Path:
+    """A scene on disk: scene.json beside its art."""
+    import json
+
+    (folder / "art").mkdir(parents=True, exist_ok=True)
+    for name, pixels in art.items():
+        (folder / "art" / f"{name}.png").write_bytes(encode_png(pixels, level=1))
+    (folder / "scene.json").write_text(json.dumps(made.to_json()))
+    return folder
+
+
+def psnr(one: np.ndarray, other: np.ndarray, where: np.ndarray | None = None) -> float:
+    """Peak signal-to-noise ratio in dB of two uint8 pictures, over `where` if given."""
+    difference = (one.astype(float) - other.astype(float)) ** 2
+    mean = difference.mean() if where is None else difference[where].mean()
+    return float("inf") if mean == 0 else float(10 * np.log10(255**2 / mean))
+
+
+@pytest.fixture(scope="session")
+def chromium() -> Iterator[Browser]:
+    with sync_playwright() as playwright:
+        browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=CHROMIUM)
+        yield browser
+        browser.close()
+
+
+@pytest.fixture
+def page(chromium: Browser) -> Iterator[Page]:
+    """A fresh page of 1280 × 800; a script error or a refused resource fails the test."""
+    context = chromium.new_context(viewport={"width": 1280, "height": 800})
+    made = context.new_page()
+    made.set_default_timeout(20_000)
+    faults: list[str] = []
+    made.on("pageerror", lambda error: faults.append(str(error)))
+    made.on("console", lambda message: faults.append(message.text) if message.type == "error" else None)
+    yield made
+    context.close()
+    assert [fault for fault in faults if "422" not in fault] == []
+
+
+@pytest.fixture
+def folder_server(tmp_path: Path) -> Iterator[Callable[..., str]]:
+    """Serve a folder on loopback, with extra headers if given; returns its address."""
+    import functools
+    import http.server
+    import threading
+
+    servers = []
+
+    def serve(folder: Path, headers: dict[str, str] | None = None) -> str:
+        class Handler(http.server.SimpleHTTPRequestHandler):
+            def end_headers(self) -> None:
+                for name, value in (headers or {}).items():
+                    self.send_header(name, value)
+                super().end_headers()
+
+            def log_message(self, *args: Any) -> None:
+                pass
+
+        server = http.server.ThreadingHTTPServer(("127.0.0.1", 0), functools.partial(Handler, directory=str(folder)))
+        threading.Thread(target=server.serve_forever, daemon=True).start()
+        servers.append(server)
+        return f"http://127.0.0.1:{server.server_port}/"
+
+    yield serve
+    for server in servers:
+        server.shutdown()

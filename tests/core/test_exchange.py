@@ -1,0 +1,196 @@
+import io
+import json
+import re
+import zipfile
+
+import jsonschema
+import numpy as np
+import pytest
+
+from clinamen.core.artwork import decode, encode_png
+from clinamen.core.document import Scene
+from clinamen.core.errors import BadArt, BadEdit
+from clinamen.core.exchange import enginekit, openraster, webpage
+from clinamen.core.exchange.atlas import PADDING, Sprite, pack
+from clinamen.core.exchange.names import id_from_name, name_from_file, natural_key
+from clinamen.core.exchange.stack import Sheet, in_order, layers_from
+from clinamen.core.motion.pose import State
+from clinamen.core.proof import changes
+from clinamen.core.raster import render
+from tests.conftest import ROOT, layer, noise, psnr, scene, shelf_of, track
+
+
+def island(width: int, height: int, box: tuple[int, int, int, int], seed: int = 1) -> np.ndarray:
+    art = noise(width, height, seed)
+    art[..., 3] = 0
+    art[box[1] : box[3], box[0] : box[2], 3] = 255
+    return art
+
+
+@pytest.fixture
+def two() -> tuple[Scene, dict[str, np.ndarray]]:
+    art = {"back": noise(700, 420), "isle": island(600, 400, (120, 200, 420, 380))}
+    made = scene(
+        layer("back", 700, 420, depth=900, name="Back & <far>"),
+        layer("isle", 600, 400, depth=-200, framing={"x": 20, "y": 10, "scale": 0.5, "rotation": 8}),
+        view={"width": 640, "height": 360}, title="Two of them", drivers={"scroll": {}, "pointer": {"reach_x": 20, "reach_y": 8}, "time": {}},
+        tracks=[track("camera", "x", "scroll", (0, 0, "smooth"), (0.4, 10, "smooth"), (1, 60)), track("isle", "rotation", "time", (0, 0), (6, 5), (12, 0))],
+    )  # fmt: skip
+    return made, art
+
+
+def test_names_become_ids_and_an_order() -> None:
+    assert sorted(["layer 10", "layer 2", "Layer 1"], key=natural_key) == ["Layer 1", "layer 2", "layer 10"]
+    assert name_from_file("03_far-kelp.png") == "Far kelp"
+    assert id_from_name("Tiefe Höhle!", ["tiefe-hohle"]) == "tiefe-hohle-2"
+    assert id_from_name("海", []) == "layer" and id_from_name("Camera", []) == "camera-2"
+
+
+def test_a_stack_keeps_its_order_its_sizes_and_spreads_in_rate() -> None:
+    names = ["10 front.png", "2 middle.png", "1 back.png"]
+    sheets = [Sheet(names[i], f"art/{i}.png", 800, 600) for i in in_order(names)]
+    layers = layers_from(sheets, 1000)
+    assert [x.name for x in layers] == ["Back", "Middle", "Front"]
+    assert all(x.framing.scale == 1 and x.framing.x == 0 for x in layers), "same-size canvases line up"
+    assert [1000 / (1000 + x.depth) for x in layers] == pytest.approx([0.25, 0.625, 1], abs=1e-3)
+
+
+def test_openraster_brings_back_the_same_scene_and_art(two) -> None:
+    made, art = two
+    shelf = shelf_of(art)
+    opened = openraster.read(openraster.write(made, shelf), "two.ora")
+    assert opened.scene == made
+    assert {file: data for file, data in opened.files.items()} == {f: shelf.read(f) for f in opened.files}
+
+
+def test_openraster_of_another_program_keeps_stack_offsets_groups_and_modes() -> None:
+    stack = """<?xml version='1.0'?><image version="0.0.3" w="300" h="200"><stack>
+      <layer name="Top" src="data/b.png" x="30" y="40" composite-op="svg:multiply"/>
+      <stack name="Group" opacity="0.5" visibility="hidden"><layer name="Inner" src="data/a.png" opacity="0.5"/></stack>
+      </stack></image>"""
+    out = io.BytesIO()
+    with zipfile.ZipFile(out, "w") as archive:
+        archive.writestr("mimetype", "image/openraster")
+        archive.writestr("stack.xml", stack)
+        archive.writestr("data/a.png", encode_png(noise(300, 200)))
+        archive.writestr("data/b.png", encode_png(noise(60, 50)))
+    opened = openraster.read(out.getvalue(), "x.ora").scene
+    inner, top = opened.layers
+    assert (inner.name, inner.opacity, inner.visible, inner.framing.x) == ("Inner", 0.25, False, 0)
+    assert (top.name, top.blend, top.framing.x, top.framing.y) == ("Top", "multiply", 30 + 30 - 150, 40 + 25 - 100)
+    assert (opened.view.width, opened.view.height) == (300, 200)
+
+
+def archive(**members: bytes) -> bytes:
+    out = io.BytesIO()
+    with zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED) as made:
+        for name, data in members.items():
+            made.writestr(name.replace("__", "/"), data)
+    return out.getvalue()
+
+
+ENTITIES = b'<?xml version="1.0"?><!DOCTYPE x [<!ENTITY a "aaaa">]><image w="1" h="1"><stack>&a;</stack></image>'
+
+
+@pytest.mark.parametrize(
+    "data,why",
+    [
+        (b"PK no zip", "not an archive"),
+        (archive(a=b"1"), "not an OpenRaster file"),
+        (archive(mimetype=b"image/openraster"), "has no stack.xml"),
+        (archive(mimetype=b"image/openraster", **{"stack.xml": ENTITIES}), "cannot be read safely|be read safely"),
+        (archive(mimetype=b"image/openraster", **{"stack.xml": b"<image w='2' h='2'><stack/></image>"}), "holds no layer"),
+        (archive(mimetype=b"image/openraster", **{"../x": b"1"}), "points outside"),
+        (archive(mimetype=b"image/openraster", bomb=bytes(30_000_000)), "more than 100 times"),
+        (archive(mimetype=b"image/openraster", **{"stack.xml": b"<image w='2' h='2'><stack><layer src='data/a.png'/></stack></image>"}), "has no data/a.png"),
+        (archive(mimetype=b"image/openraster", **{"stack.xml": b"<image w='2' h='q'><stack/></image>"}), "not a whole number"),
+    ],
+)  # fmt: skip
+def test_bad_archives_are_one_sentence_with_the_name(data: bytes, why: str) -> None:
+    with pytest.raises(BadArt, match=rf"^odd\.ora: (.*)({why})"):
+        openraster.read(data, "odd.ora")
+
+
+def test_a_web_page_asks_for_nothing_outside_its_folder(two) -> None:
+    made, art = two
+    files = webpage.build(made, shelf_of(art))
+    for name in ("index.html", "scene.css", "page.css"):
+        text = files[name].decode()
+        for address in re.findall(r'(?:src|href|srcset)="([^"]+)"|url\("([^"]+)"\)', text):
+            for part in [] if "data:," in address else "".join(address).split(","):
+                path = part.strip().split()[0]
+                assert path in files, (name, path)
+    page = files["index.html"].decode()
+    assert "<style" not in page and " style=" not in page and "<script>" not in page
+    assert page.count("data-layer=") == 2
+    assert "Back &amp; &lt;far&gt;" not in page and 'data-layer="back"' in page
+
+
+def test_the_player_is_small() -> None:
+    import gzip
+
+    assert len(gzip.compress(webpage.player_source().encode(), 9)) < 6000
+
+
+def test_exported_art_is_trimmed_and_sized_for_its_use(two) -> None:
+    made, art = two
+    files = webpage.build(made, shelf_of(art))
+    one, double = (decode(files[f"art/isle@{n}x.png"], "isle") for n in (1, 2))
+    # the island is 300 × 180 of 600 × 400 art pixels and never shown above half size
+    assert abs(one.shape[1] - 300 * 0.5) < 8 and abs(one.shape[0] - 180 * 0.5) < 8
+    assert double.shape[:2] == (180, 300), "not larger than the art itself"
+    assert decode(files["art/isle@1x.webp"], "isle").shape == one.shape
+    assert "left:120px;top:200px;width:300px;height:180px" in files["scene.css"].decode()
+
+
+def test_reduced_motion_has_its_own_rules(two) -> None:
+    made, art = two
+    css = webpage.build(made, shelf_of(art))["scene.css"].decode()
+    calm = css[css.index("prefers-reduced-motion") :]
+    assert "animation:none" in calm and "height:100vh" in calm
+
+
+def test_atlas_frames_every_sprite_with_its_own_edge() -> None:
+    sprites = [Sprite(str(i), noise(60 + 17 * i, 40 + 9 * i, i)) for i in range(9)]
+    pages, spots = pack(sprites, 256, power_of_two=False)
+    taken = [np.zeros(page.shape[:2], int) for page in pages]
+    for sprite in sprites:
+        spot, (height, width) = spots[sprite.id], sprite.pixels.shape[:2]
+        page = pages[spot.page]
+        assert (page[spot.y : spot.y + height, spot.x : spot.x + width] == sprite.pixels).all()
+        assert (page[spot.y - PADDING : spot.y, spot.x] == sprite.pixels[0, 0]).all()
+        assert (page[spot.y, spot.x + width : spot.x + width + PADDING] == sprite.pixels[0, -1]).all()
+        taken[spot.page][spot.y - PADDING : spot.y + height + PADDING, spot.x - PADDING : spot.x + width + PADDING] += 1
+    assert max(page.max() for page in taken) == 1, "no two sprites overlap"
+    assert all(max(page.shape[:2]) <= 256 for page in pages) and len(pages) > 1
+
+
+def test_atlas_pages_can_be_powers_of_two_and_refuse_what_is_too_large() -> None:
+    pages, _ = pack([Sprite("a", noise(100, 40))], 512, power_of_two=True)
+    assert pages[0].shape[:2] == (64, 128)
+    with pytest.raises(BadEdit, match="far: is 600 × 20 px"):
+        pack([Sprite("far", noise(600, 20))], 512, power_of_two=False)
+
+
+def test_the_kit_follows_its_published_schema(two) -> None:
+    made, art = two
+    files = enginekit.build(made, shelf_of(art))
+    published = json.loads((ROOT / "docs/kit.schema.json").read_text())
+    assert published == enginekit.json_schema()
+    kit = json.loads(files["kit.json"])
+    jsonschema.validate(kit, published, cls=jsonschema.Draft202012Validator)
+    assert [entry["id"] for entry in kit["layers"]] == ["back", "isle"]
+    assert all(page["file"] in files for page in kit["pages"])
+    first = kit["tracks"][0]
+    assert first["samples"][0] == 0 and first["samples"][-1] == 60 and first["keys"][-1]["ease"] is None
+
+
+def test_extending_art_leaves_its_old_part_where_it_was(two) -> None:
+    made, art = two
+    for side in ("left", "right", "top", "bottom"):
+        from clinamen.core.prep.extend import extend
+
+        changed = changes.with_extension(made, "isle", side, 30)
+        longer = {**art, "isle": extend(art["isle"], side, 30)}
+        before, after = (render(s, State(), lambda x, a=a: a[x.id]) for s, a in ((made, art), (changed, longer)))
+        assert psnr(before, after) > 45

@@ -1,0 +1,86 @@
+import numpy as np
+import pytest
+
+from clinamen.core.edits import moved_in_depth
+from clinamen.core.motion.pose import State
+from clinamen.core.optics import depth_of, rate_of
+from clinamen.core.placement import magnification, place_at, project
+from tests.conftest import layer, scene
+
+POINTS = np.array([[-300.0, -200.0], [310, 20], [0, 0]])
+
+
+def seen(made, camera: dict, index: int = 0) -> np.ndarray:
+    moved = made.model_copy(update={"camera": made.camera.model_copy(update=camera)})
+    return project(place_at(moved, State())[index].matrix[0], POINTS)[0]
+
+
+@pytest.mark.parametrize("depth", [-2000, 0, 900.0, 1e7, "infinite"])
+def test_from_the_resting_camera_depth_changes_nothing(depth: object) -> None:
+    framing = {"x": 40, "y": -30, "scale": 1.5, "rotation": 20}
+    flat = seen(scene(layer("a", 600, 400, framing=framing)), {})
+    assert seen(scene(layer("a", 600, 400, framing=framing, depth=depth)), {}) == pytest.approx(flat, abs=1e-9)
+
+
+def test_a_truck_moves_a_frontal_layer_by_its_rate() -> None:
+    made = scene(layer("a", 600, 400, depth=1000))
+    shift = seen(made, {"x": 120, "y": -50}) - seen(made, {})
+    rate = rate_of(1000, made.lens_distance)
+    assert shift == pytest.approx(np.tile([-120 * rate, 50 * rate], (3, 1)))
+
+
+def test_a_dolly_scales_about_the_view_centre() -> None:
+    made = scene(layer("a", 600, 400, depth=1000))
+    centre = np.array([960, 540])
+    grown = (seen(made, {"z": 400}) - centre) / (seen(made, {}) - centre)[:1].repeat(3, 0)
+    expected = 1 / (1 - rate_of(1000, made.lens_distance) * 400 / made.lens_distance)
+    assert grown[0] == pytest.approx([expected, expected])
+
+
+def test_an_infinite_layer_answers_to_turning_and_zoom_only() -> None:
+    made = scene(layer("a", 600, 400, depth="infinite"))
+    rest = seen(made, {})
+    assert seen(made, {"x": 500, "y": 300, "z": 900}) == pytest.approx(rest)
+    assert not np.allclose(seen(made, {"yaw": 5}), rest)
+    assert not np.allclose(seen(made, {"zoom": 1.2}), rest)
+
+
+def test_signs_of_the_camera() -> None:
+    made = scene(layer("a", 600, 400))
+    centre = seen(made, {})[2]
+    assert seen(made, {"yaw": 4})[2][0] < centre[0], "looking right moves the picture left"
+    assert seen(made, {"pitch": 4})[2][1] > centre[1], "looking up moves the picture down"
+    turned = seen(made, {"roll": 10})[1] - centre
+    assert turned[1] < 20 - 10, "a camera turned clockwise shows the picture turned back"
+
+
+def test_a_leaning_layer_lies_back() -> None:
+    made = scene(layer("a", 600, 400, tilt={"lean": 60}))
+    top, bottom = project(place_at(made, State())[0].matrix[0], np.array([[0, -200.0], [0, 200.0]]))[0]
+    assert 540 - top[1] < bottom[1] - 540, "the upper half is farther away and looks shorter"
+
+
+def test_points_behind_the_camera_are_known_as_such() -> None:
+    made = scene(layer("floor", 600, 9000, tilt={"lean": 90}, framing={"y": 300}), camera={"z": 0})
+    depths = project(place_at(made, State())[0].matrix[0], np.array([[0, -4000.0], [0, 4000.0]]))[1]
+    assert depths[0] > 0 > depths[1]
+
+
+def test_holding_the_true_size_keeps_the_sheet_and_moves_it_back() -> None:
+    made = scene(layer("a", 600, 400, depth=0, framing={"x": 100, "y": 50, "scale": 1.2}))
+    moved = moved_in_depth(made.layers[0], 2000.0, made.lens_distance, "size")
+    factor = rate_of(2000, made.lens_distance)
+    assert (moved.framing.x, moved.framing.y, moved.framing.scale) == pytest.approx((100 * factor, 50 * factor, 1.2 * factor))
+    # true size: framed size divided by rate, the same before and after
+    assert moved.framing.scale / factor == pytest.approx(1.2)
+
+
+def test_rate_and_depth_undo_each_other() -> None:
+    for depth in (-2000.0, 0.0, 800.0, 90000.0):
+        assert depth_of(rate_of(depth, 2666.7), 2666.7) == pytest.approx(depth)
+    assert depth_of(0, 2666.7) == "infinite" and rate_of("infinite", 2666.7) == 0
+
+
+def test_magnification_is_view_pixels_per_art_pixel() -> None:
+    made = scene(layer("a", 600, 400, framing={"scale": 0.4}), camera={"zoom": 2})
+    assert magnification(place_at(made, State())[0].matrix[0], np.zeros(2)) == pytest.approx(0.8)

@@ -1,0 +1,41 @@
+"""Easing against the browser's own (CSS Easing in Chromium) and the monotone cubic against SciPy's PCHIP."""
+
+import numpy as np
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+from scipy.interpolate import PchipInterpolator
+
+from clinamen.core import document
+from clinamen.core.motion.easing import NAMED, cubic_bezier
+from clinamen.core.motion.tracks import Curve
+from tests.conftest import track
+
+ASK = """(easing) => { const box = document.createElement('div'); document.body.append(box);
+  const run = box.animate([{}, {}], {duration: 1000, easing: 'linear', fill: 'both'});
+  run.effect.updateTiming({easing}); run.pause();
+  const out = []; for (let i = 0; i <= 200; i++) { run.currentTime = i * 5; out.push(run.effect.getComputedTiming().progress); }
+  return out; }"""
+
+
+@pytest.mark.parametrize(
+    "easing", [*NAMED, (0.68, -0.55, 0.27, 1.55), (1, 0, 0, 1), (0, 1, 1, 0), (0.9, 0.1, 1, 0.2), (0.3, 2, 0.6, -1)]
+)
+def test_cubic_beziers_are_chromiums(page, easing) -> None:
+    handles = NAMED[easing] if isinstance(easing, str) else easing
+    page.goto("about:blank")
+    theirs = np.array(page.evaluate(ASK, f"cubic-bezier({','.join(map(str, handles))})"))
+    ours = cubic_bezier(handles, np.arange(201) / 200)
+    # Chromium solves its curve to 1e-7 in x, which a steep curve magnifies
+    assert ours == pytest.approx(theirs, abs=2e-4)
+
+
+@settings(max_examples=80, deadline=None)
+@given(st.lists(st.tuples(st.integers(1, 40), st.floats(-200, 200)), min_size=2, max_size=8))
+def test_smooth_is_scipys_pchip(steps: list[tuple[int, float]]) -> None:
+    at = np.cumsum([step for step, _ in steps]) / 400
+    values = np.array([value for _, value in steps])
+    keys = [(float(a), float(v), "smooth") for a, v in zip(at, values, strict=True)]
+    curve = Curve(document.Track.model_validate(track("camera", "x", "scroll", *keys)))
+    x = np.linspace(at[0], at[-1], 201)
+    assert curve.value(x) == pytest.approx(PchipInterpolator(at, values)(x), abs=1e-7 * (1 + np.abs(values).max()))

@@ -38,9 +38,7 @@ def wavy(length, count, amount, seed, rough=1.0):
     """A line of `count` heights made of a few sines, within ±amount."""
     rng = np.random.default_rng(seed)
     at = np.linspace(0, 2 * np.pi, count)
-    line = sum(
-        np.sin(at * rng.uniform(0.6, 1.4) * k + rng.uniform(0, 7)) / k**rough for k in range(1, max(2, length))
-    )
+    line = sum(np.sin(at * rng.uniform(0.6, 1.4) * k + rng.uniform(0, 7)) / k**rough for k in range(1, max(2, length)))
     return line / np.abs(line).max() * amount
 
 

@@ -114,7 +114,9 @@ def fish():
             brush.polygon(image, part @ spin.T + (x, y), np.clip(np.array(colour) * tone, 0, 255))
         belly = body[body[:, 1] > 0] * [1, 0.8]
         brush.polygon(image, belly @ spin.T + (x, y), np.array((128, 176, 178)) * tone)
-        brush.polygon(image, np.stack([np.cos(t), np.sin(t)], 1) * size * 0.11 + (x - size, y - size * 0.1), (24, 54, 66))
+        brush.polygon(
+            image, np.stack([np.cos(t), np.sin(t)], 1) * size * 0.11 + (x - size, y - size * 0.1), (24, 54, 66)
+        )
     return brush.finish(image)
 
 
@@ -133,13 +135,17 @@ def bell():
     cable = np.array([[cx - 3.2, 0], [cx + 3.2, 0], [cx + 3.2, cy - 190], [cx - 3.2, cy - 190]])
     brush.polygon(image, cable, (22, 38, 44))
     for at in range(6, cy - 190, 13):  # the lay of the rope
-        brush.polygon(image, [(cx - 3.2, at), (cx + 3.2, at - 6), (cx + 3.2, at - 3), (cx - 3.2, at + 3)], (86, 104, 104))
+        brush.polygon(
+            image, [(cx - 3.2, at), (cx + 3.2, at - 6), (cx + 3.2, at - 3), (cx - 3.2, at + 3)], (86, 104, 104)
+        )
     dark, brass, bright = np.array((92, 52, 22)), np.array((196, 124, 50)), np.array((244, 190, 104))
     ring = np.linspace(0, 2 * np.pi, 160)
     circle = np.stack([np.cos(ring), np.sin(ring)], 1)
     crown = [(-30, -196), (30, -196), (44, -150), (58, -132), (-58, -132), (-44, -150)]
     brush.polygon(image, np.array(crown) + (cx, cy), dark * 1.1)
-    brush.polygon(image, np.array([(-30, -196), (-6, -196), (-14, -132), (-58, -132), (-44, -150)]) + (cx, cy), brass * 0.8)
+    brush.polygon(
+        image, np.array([(-30, -196), (-6, -196), (-14, -132), (-58, -132), (-44, -150)]) + (cx, cy), brass * 0.8
+    )
     brush.polygon(image, circle * 17 + (cx, cy - 204), (38, 44, 44))
     brush.polygon(image, circle * 9 + (cx, cy - 204), (112, 124, 118))
     for leg in (-1, 1):
@@ -162,7 +168,9 @@ def bell():
         for share in np.linspace(0, 1, 18):
             glass = np.array((14, 44, 58)) * (1 - share) + np.array((255, 216, 140)) * share
             radius = inner * (1 - 0.85 * share)
-            brush.polygon(image, circle * [radius * (1 if px == 0 else 0.6), radius] + (cx + px, cy + py + 10 * share), glass)
+            brush.polygon(
+                image, circle * [radius * (1 if px == 0 else 0.6), radius] + (cx + px, cy + py + 10 * share), glass
+            )
     figure = np.array([(-26, 62), (-24, 22), (-12, 8), (12, 8), (24, 22), (26, 62)])
     brush.polygon(image, figure * [1, 0.9] + (cx + 2, cy + 2), (26, 40, 48))
     brush.polygon(image, circle * [15, 17] + (cx + 2, cy - 6), (26, 40, 48))
@@ -197,7 +205,9 @@ def fronds(rate, scale):
     width, height = int(wide(rate) / scale), int(tall(rate)[0] / scale)
     image = brush.canvas(width, height)
     colours = ((5, 26, 28), (9, 38, 38), (16, 52, 48))
-    for index, (share, top, bottom) in enumerate(((-0.02, 0.02, 0.36), (1.02, 0.26, 0.62), (-0.03, 0.6, 1.05), (1.01, 0.72, 1.05))):
+    for index, (share, top, bottom) in enumerate(
+        ((-0.02, 0.02, 0.36), (1.02, 0.26, 0.62), (-0.03, 0.6, 1.05), (1.01, 0.72, 1.05))
+    ):
         brush.stalk(image, share * width, height * top, height * bottom, 70 + index, colours, 190, 15, sway=26)
     image = brush.soften(image, 9)
     brush.over(image, plankton(width, height, 5, 210))
@@ -210,14 +220,35 @@ def layers():
     far = ((120, 184, 178), (132, 196, 184), (156, 212, 196))
     middle = ((34, 104, 92), (46, 122, 100), (84, 152, 112))
     near = ((8, 46, 44), (14, 62, 54), (36, 92, 70))
-    spread = [(0.04, 0.02), (0.13, 0.14), (0.24, -0.02), (0.31, 0.2), (0.42, 0.1), (0.55, 0.24), (0.63, 0.04), (0.74, 0.16), (0.83, -0.02), (0.92, 0.12), (0.99, 0.04)]
+    spread = [
+        (0.04, 0.02),
+        (0.13, 0.14),
+        (0.24, -0.02),
+        (0.31, 0.2),
+        (0.42, 0.1),
+        (0.55, 0.24),
+        (0.63, 0.04),
+        (0.74, 0.16),
+        (0.83, -0.02),
+        (0.92, 0.12),
+        (0.99, 0.04),
+    ]
     yield "lit-water", "Lit water", water(), 0.0, {}, {}
     yield "deep-water", "Deep water", deep(), 0.0, {}, {}
     yield "pale-reefs", "Pale reefs", reef(rates["reef"]), rates["reef"], {"y": tall(rates["reef"])[1]}, {}
     yield ("far-kelp", "Far kelp", forest(rates["far"], spread, far, 84, 6, 100, ((112, 186, 182), 0.2, 0.9), 0.3, 1.0),
            rates["far"], {"y": tall(rates["far"])[1]}, {})  # fmt: skip
     yield "small-fry", "Small fry", fish(), rates["fish"], {"x": 430, "y": 60}, {}
-    places = [(0.03, -0.02), (0.17, 0.12), (0.285, 0.02), (0.40, 0.22), (0.66, 0.16), (0.735, -0.02), (0.87, 0.1), (0.97, 0.0)]
+    places = [
+        (0.03, -0.02),
+        (0.17, 0.12),
+        (0.285, 0.02),
+        (0.40, 0.22),
+        (0.66, 0.16),
+        (0.735, -0.02),
+        (0.87, 0.1),
+        (0.97, 0.0),
+    ]
     yield ("middle-kelp", "Middle kelp", forest(rates["middle"], places, middle, 150, 11, 200, ((40, 112, 112), 0.18, 0.5), 0.34),
            rates["middle"], {"y": tall(rates["middle"])[1]}, {})  # fmt: skip
     yield "research-bell", "Research bell", bell(), rates["bell"], {"x": 40, "y": -640}, {}
@@ -229,9 +260,13 @@ def layers():
 
 def tracks():
     """The descent, the bell that keeps to the view, the dark that rises, and what lives on its own."""
+
     def over_time(target, channel, reach, phase=0.0):
         sign = -1 if phase else 1
-        keys = [{"at": at, "value": sign * value * reach, "ease": "smooth"} for at, value in ((0, 0), (3, 1), (9, -1), (12, 0))]
+        keys = [
+            {"at": at, "value": sign * value * reach, "ease": "smooth"}
+            for at, value in ((0, 0), (3, 1), (9, -1), (12, 0))
+        ]
         return {"target": target, "channel": channel, "driver": "time", "keys": keys}
 
     def over_scroll(target, channel, *keys):

@@ -112,7 +112,15 @@ def _rows(scene: document.Scene, states: "States") -> Iterator[dict[str, Any]]:
 
 
 def _write_csv(rows: Iterator[dict[str, Any]]) -> None:
-    head = ["scroll", "pointer_u", "pointer_v", "time", "id", "rate", *(f"m{i}{j}" for i in (1, 2, 3) for j in (1, 2, 3))]
+    head = [
+        "scroll",
+        "pointer_u",
+        "pointer_v",
+        "time",
+        "id",
+        "rate",
+        *(f"m{i}{j}" for i in (1, 2, 3) for j in (1, 2, 3)),
+    ]
     writer = csv.writer(sys.stdout, lineterminator="\n")
     writer.writerow([*head, "opacity", "blur"])
     for row in rows:

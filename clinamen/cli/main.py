@@ -69,4 +69,3 @@ def _parser() -> argparse.ArgumentParser:
     command("check", "is the document valid; every problem with its path")
     command("schema", "the JSON Schema of the scene document", takes_scene=False)
     return parser
-

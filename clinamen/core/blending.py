@@ -58,6 +58,6 @@ def blend_over(back: Planes, front: Planes, mode: str) -> Planes:
         own_back = back[..., :3] / np.maximum(alpha_back, 1e-6)
         own_front = front[..., :3] / np.maximum(alpha_front, 1e-6)
         both = alpha_front * alpha_back
-        mixed = BLENDS[mode](own_back, own_front).astype(np.float32)
+        mixed = BLENDS[mode](own_back.astype(np.float32), own_front.astype(np.float32)).astype(np.float32)
         out[..., :3] = (1 - alpha_back) * front[..., :3] + (1 - alpha_front) * back[..., :3] + both * mixed
     return out

@@ -23,8 +23,8 @@ from pydantic import (
 
 from clinamen.core.errors import BadDocument, Problem
 
-FORMAT = "clinamen/scene"
-VERSION = 1
+FORMAT: Literal["clinamen/scene"] = "clinamen/scene"
+VERSION: Literal[1] = 1
 MAX_LAYERS = 200
 MAX_VIEW = 16384
 MAX_ART_SIDE = 60000
@@ -45,9 +45,7 @@ Blend = Literal[
     "soft-light", "difference", "exclusion",
 ]  # fmt: skip
 Repetition = Literal["none", "tile", "mirror"]
-EasingName = Literal[
-    "linear", "ease", "ease-in", "ease-out", "ease-in-out", "step-start", "step-end", "smooth", "hold"
-]
+EasingName = Literal["linear", "ease", "ease-in", "ease-out", "ease-in-out", "step-start", "step-end", "smooth", "hold"]
 
 
 class Part(BaseModel):
@@ -278,7 +276,9 @@ def _loose_tracks(scene: Scene) -> Iterable[Problem]:
     ids = {layer.id for layer in scene.layers}
     for index, track in enumerate(scene.tracks):
         if track.target != "camera" and track.target not in ids:
-            yield Problem(f"tracks[{index}].target", f"there is no layer {track.target!r}; name a layer's id or 'camera'")
+            yield Problem(
+                f"tracks[{index}].target", f"there is no layer {track.target!r}; name a layer's id or 'camera'"
+            )
         end = 1.0 if track.driver == "scroll" else scene.drivers.time.duration if scene.drivers.time else math.inf
         if track.keys[-1].at > end:
             path = f"tracks[{index}].keys[{len(track.keys) - 1}].at"

@@ -118,7 +118,9 @@ def spread(scene: Scene, values: Values) -> Edited:
         share = index / (len(order) - 1)
         even = depth_far + (depth_near - depth_far) * share
         depth = even if by == "depth" else distance * (1 / (far + (near - far) * share) - 1)
-        scene = _with_layer(scene, moved_in_depth(layer, round(depth, 1) + 0.0, distance, values.get("hold", "framing")))
+        scene = _with_layer(
+            scene, moved_in_depth(layer, round(depth, 1) + 0.0, distance, values.get("hold", "framing"))
+        )
     return scene, f"{len(order)} layers spread evenly in {by}"
 
 
@@ -163,7 +165,12 @@ def set_view(scene: Scene, values: Values) -> Edited:
 def set_framing(scene: Scene, values: Values) -> Edited:
     """A layer's framing: `x`, `y`, `scale`, `rotation`."""
     layer = _layer(scene, values)
-    limits = {"x": (-1e6, 1e6, "px"), "y": (-1e6, 1e6, "px"), "scale": (1e-4, 1e4, "× x %"), "rotation": (-3600, 3600, "° deg")}
+    limits = {
+        "x": (-1e6, 1e6, "px"),
+        "y": (-1e6, 1e6, "px"),
+        "scale": (1e-4, 1e4, "× x %"),
+        "rotation": (-3600, 3600, "° deg"),
+    }
     new = {f: number(values[f], f, low, high, units) for f, (low, high, units) in limits.items() if f in values}
     framing = layer.framing.model_copy(update=new)
     return _with_layer(scene, layer.model_copy(update={"framing": framing})), f"{layer.label} framed anew"
@@ -200,7 +207,11 @@ def set_order(scene: Scene, values: Values) -> Edited:
         return scene.model_copy(update={"layers": tuple(reversed(layers))}), "Drawing order turned round"
     layer = _layer(scene, values)
     index = layers.index(layer)
-    target = int(number(values["to"], "to", -1e6, 1e6)) if "to" in values else index + int(number(values["by"], "by", -200, 200))
+    target = (
+        int(number(values["to"], "to", -1e6, 1e6))
+        if "to" in values
+        else index + int(number(values["by"], "by", -200, 200))
+    )
     layers.insert(max(0, min(len(layers) - 1, target)), layers.pop(index))
     return scene.model_copy(update={"layers": tuple(layers)}), f"{layer.label} moved in drawing order"
 
@@ -274,13 +285,17 @@ def set_travel(scene: Scene, values: Values) -> Edited:
         raise BadEdit(f"{driver}: is switched off; switch it on first")
     rest = 1.0 if channel in MULTIPLIED_CHANNELS else 0.0
     units = "px" if channel in "xyz" else ("× x %" if channel == "zoom" else "° deg")
-    low, high = (1e-3, 1e3) if channel == "zoom" else (-360, 360) if channel in ("pitch", "yaw", "roll") else (-1e6, 1e6)
+    low, high = (
+        (1e-3, 1e3) if channel == "zoom" else (-360, 360) if channel in ("pitch", "yaw", "roll") else (-1e6, 1e6)
+    )
     existing = camera_track(scene, driver, channel)
     first, last = (existing.keys[0].value, existing.keys[-1].value) if existing else (rest, rest)
     start = number(values["start"], "start", low, high, units) if "start" in values else first
     end = number(values["end"], "end", low, high, units) if "end" in values else last
-    ease: Any = _choice(values, "ease", document.EASING_NAMES) if values.get("ease") else (
-        existing.keys[0].ease if existing else "ease-in-out"
+    ease: Any = (
+        _choice(values, "ease", document.EASING_NAMES)
+        if values.get("ease")
+        else (existing.keys[0].ease if existing else "ease-in-out")
     )
     over = 1.0 if driver == "scroll" or scene.drivers.time is None else scene.drivers.time.duration
     inner = existing.keys[1:-1] if existing and len(existing.keys) > 2 else ()
@@ -290,7 +305,9 @@ def set_travel(scene: Scene, values: Values) -> Edited:
     others = [track for track in scene.tracks if track is not existing]
     if inner or start != rest or end != rest:
         others.append(document.Track(target="camera", channel=channel, driver=driver, keys=tuple(keys)))
-    return scene.model_copy(update={"tracks": tuple(others)}), f"Camera {channel} from {start:g} to {end:g} over {driver}"
+    return scene.model_copy(
+        update={"tracks": tuple(others)}
+    ), f"Camera {channel} from {start:g} to {end:g} over {driver}"
 
 
 def camera_track(scene: Scene, driver: str, channel: str) -> document.Track | None:

@@ -103,9 +103,7 @@ def place(scene: Scene, states: States, motion: Motion | None = None) -> list[Pl
     return [_place_layer(scene, motion, layer, states, to_view, eye) for layer in scene.layers]
 
 
-def _place_layer(
-    scene: Scene, motion: Motion, layer: Layer, states: States, to_view: Floats, eye: Floats
-) -> Placement:
+def _place_layer(scene: Scene, motion: Motion, layer: Layer, states: States, to_view: Floats, eye: Floats) -> Placement:
     channels = motion.layer(layer, states)
     distance = scene.lens_distance
     rate = rates(channels["depth"], distance)

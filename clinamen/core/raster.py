@@ -114,7 +114,7 @@ def _warp(source: Planes, matrix: Floats, size: tuple[int, int]) -> Planes:
     # OpenCV puts whole coordinates at pixel centres, and its warp would mirror what lies behind the camera
     between = _FROM_CENTRES @ matrix @ _TO_CENTRES
     out = cv2.warpPerspective(source, between, size, flags=cv2.INTER_LINEAR, borderMode=cv2.BORDER_CONSTANT)
-    behind = _behind(np.linalg.inv(matrix), size)
+    behind = _behind(np.linalg.inv(matrix).astype(float), size)
     if behind is not None:
         out[behind] = 0
     return out

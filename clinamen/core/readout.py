@@ -49,7 +49,11 @@ def read_layer(scene: Scene, layer: Layer, opaque: OpaqueSet, needs: Needs) -> R
     """The reading of one layer."""
     motion, need = needs.motion, needs.of(layer)
     short = shortage(layer, need)
-    carried = [side for side in SIDES if side in opaque.borders and outside_at_rest(scene, layer, side, opaque.borders[side], motion)]
+    carried = [
+        side
+        for side in SIDES
+        if side in opaque.borders and outside_at_rest(scene, layer, side, opaque.borders[side], motion)
+    ]
     spare = {side: -short[side] for side in carried if np.isfinite(short[side])}
     needed = {}
     for name, low, high in (("width", 0, 2), ("height", 1, 3)):

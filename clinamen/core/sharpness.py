@@ -31,7 +31,7 @@ def _largest(scene: Scene, layer: Layer, matrix: np.ndarray[tuple[int, ...], np.
         return magnification(matrix, np.zeros(2)) if matrix[2, 2] > 0 else 0.0
     x, y = np.meshgrid(np.linspace(0, scene.view.width, ALONG), np.linspace(0, scene.view.height, ALONG))
     seen = np.column_stack([x.ravel(), y.ravel()])
-    art, _ = project(np.linalg.inv(matrix), seen)
+    art, _ = project(np.linalg.inv(matrix).astype(float), seen)
     half = np.array([layer.art.width, layer.art.height]) / 2
     inside = np.abs(art) <= half
     points = np.concatenate([art[inside.all(axis=1)], corners(layer)])

@@ -6,6 +6,7 @@ from clinamen.exports import views
 
 urlpatterns = [
     path("scenes/<uuid:pk>/exports/new/", views.new, name="export-new"),
+    path("scenes/<uuid:pk>/exports/", views.listing, name="export-list"),
     path("exports/<uuid:pk>/", views.row, name="export-row"),
     path("exports/<uuid:pk>/cancel/", views.cancel, name="export-cancel"),
     path("exports/<uuid:pk>/file/", views.download, name="export-file"),

@@ -16,6 +16,8 @@ from clinamen.exports.models import KINDS, Export
 from clinamen.exports.tasks import make_export
 from clinamen.scenes.models import Scene
 
+NEWEST = 8  # exports listed in the room
+
 
 def _export(request: HttpRequest, pk: Any) -> Export:
     return get_object_or_404(Export.objects.select_related("scene"), pk=pk, scene__owner=request.user)
@@ -49,15 +51,26 @@ def new(request: HttpRequest, pk: Any) -> HttpResponse:
             make_export.defer(export_id=str(export.pk))
     except BadEdit as refused:
         error = str(refused)
-    exports = Export.objects.filter(scene=scene)[:8]
-    return render(request, "scenes/exports.html", {"exports": exports, "error": error, "scene": scene})
+    return _listed(request, scene, error)
+
+
+def _listed(request: HttpRequest, scene: Scene, error: str = "") -> HttpResponse:
+    exports = Export.objects.filter(scene=scene)[:NEWEST]
+    return render(request, "exports/list.html", {"exports": exports, "error": error, "scene": scene})
+
+
+@login_required
+@require_GET
+def listing(request: HttpRequest, pk: Any) -> HttpResponse:
+    """The scene's newest exports."""
+    return _listed(request, get_object_or_404(Scene, pk=pk, owner=request.user))
 
 
 @login_required
 @require_GET
 def row(request: HttpRequest, pk: Any) -> HttpResponse:
     """How an export stands."""
-    return render(request, "scenes/export_row.html", {"export": _export(request, pk)})
+    return render(request, "exports/row.html", {"export": _export(request, pk)})
 
 
 @login_required
@@ -68,7 +81,7 @@ def cancel(request: HttpRequest, pk: Any) -> HttpResponse:
     running = (Export.Status.WAITING, Export.Status.WORKING)
     Export.objects.filter(pk=export.pk, status__in=running).update(status=Export.Status.CANCELLED)
     export.refresh_from_db()
-    return render(request, "scenes/export_row.html", {"export": export})
+    return render(request, "exports/row.html", {"export": export})
 
 
 @login_required

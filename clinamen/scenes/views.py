@@ -15,7 +15,6 @@ from clinamen.core import document
 from clinamen.core.edits import apply
 from clinamen.core.errors import BadEdit, ClinamenError
 from clinamen.core.quantities import number
-from clinamen.exports.models import Export
 from clinamen.scenes.actions import bring_in, revise
 from clinamen.scenes.actions.extend_art import extend_art
 from clinamen.scenes.desk import ROOMS, Choice, Desk
@@ -101,8 +100,7 @@ def fixes(request: HttpRequest, pk: Any) -> HttpResponse:
 
 
 def _context(desk: Desk) -> dict[str, Any]:
-    exports = Export.objects.filter(scene=desk.scene)[:8] if desk.choice.room == "export" else []
-    return {"desk": desk, "scene": desk.scene, "document": desk.document, "choice": desk.choice, "exports": exports}
+    return {"desk": desk, "scene": desk.scene, "document": desk.document, "choice": desk.choice}
 
 
 def _parts(request: HttpRequest, desk: Desk, toast: str = "", wrong: bool = False, status: int = 200) -> HttpResponse:

@@ -44,7 +44,9 @@ class Kit:
                 high = min(low + 1, len(track["samples"]) - 1)
                 value = track["samples"][low] + (track["samples"][high] - track["samples"][low]) * (at - low)
                 multiplied = track["combine"] == "multiply"
-                values[track["channel"]] = values[track["channel"]] * value if multiplied else values[track["channel"]] + value
+                values[track["channel"]] = (
+                    values[track["channel"]] * value if multiplied else values[track["channel"]] + value
+                )
         return values
 
     def camera(self, state: dict[str, float]) -> dict[str, float]:

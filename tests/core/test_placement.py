@@ -70,7 +70,9 @@ def test_holding_the_true_size_keeps_the_sheet_and_moves_it_back() -> None:
     made = scene(layer("a", 600, 400, depth=0, framing={"x": 100, "y": 50, "scale": 1.2}))
     moved = moved_in_depth(made.layers[0], 2000.0, made.lens_distance, "size")
     factor = rate_of(2000, made.lens_distance)
-    assert (moved.framing.x, moved.framing.y, moved.framing.scale) == pytest.approx((100 * factor, 50 * factor, 1.2 * factor))
+    assert (moved.framing.x, moved.framing.y, moved.framing.scale) == pytest.approx(
+        (100 * factor, 50 * factor, 1.2 * factor)
+    )
     # true size: framed size divided by rate, the same before and after
     assert moved.framing.scale / factor == pytest.approx(1.2)
 

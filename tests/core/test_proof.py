@@ -41,7 +41,10 @@ def test_all_drivers_are_taken_together() -> None:
     made = scene(
         layer("back", 2200, 1300),
         drivers={"scroll": {}, "pointer": {"reach_x": 60, "reach_y": 0}, "time": {"duration": 10}},
-        tracks=[track("camera", "x", "scroll", (0, 0), (1, 70)), track("camera", "x", "time", (0, 0), (5, 40), (10, 0))],
+        tracks=[
+            track("camera", "x", "scroll", (0, 0), (1, 70)),
+            track("camera", "x", "time", (0, 0), (5, 40), (10, 0)),
+        ],
     )
     found = gaps(made)
     # 70 + 60 + 40 = 170 against 140: no driver alone, nor two of them, would show it
@@ -137,6 +140,7 @@ def test_every_fix_makes_its_finding_go_away_and_a_little_less_does_not() -> Non
     kinds = {fix.kind + fix.driver for fix in found[0].fixes}
     assert kinds == {"scale", "extend", "reachpointer", "reachscroll"}
     for fix in found[0].fixes:
+
         def closed(value: float, fix=fix) -> bool:
             sets = full_sets(made)
             if fix.kind == "extend":
@@ -146,7 +150,11 @@ def test_every_fix_makes_its_finding_go_away_and_a_little_less_does_not() -> Non
                 changed, _ = apply(made, "fix", {**fix.to_json(), "value": str(value)})
             return not [f for f in gaps(changed, sets, fixes=False) if f.side == "right"]
 
-        less = {"scale": fix.value - 0.002, "extend": fix.value - 2, "reach": fix.value + (1.5 if fix.driver == "pointer" else 0.02)}
+        less = {
+            "scale": fix.value - 0.002,
+            "extend": fix.value - 2,
+            "reach": fix.value + (1.5 if fix.driver == "pointer" else 0.02),
+        }
         assert closed(fix.value), fix
         assert not closed(less[fix.kind]), fix
 
@@ -209,7 +217,11 @@ def sampled_lack(made: Scene, sets: dict[str, OpaqueSet], state: State) -> float
     shown = []
     for placement in place_at(made, state):
         opaque = sets[placement.layer.id]
-        ys, xs = np.nonzero(opaque.mask) if opaque.mask is not None else np.indices((opaque.height, opaque.width)).reshape(2, -1)
+        ys, xs = (
+            np.nonzero(opaque.mask)
+            if opaque.mask is not None
+            else np.indices((opaque.height, opaque.width)).reshape(2, -1)
+        )
         points, ahead = project(placement.from_origin()[0], np.column_stack([xs, ys]) + 0.5)
         shown.append(points[ahead > 0])
     ys, xs = np.nonzero(mask)

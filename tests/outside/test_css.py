@@ -13,7 +13,11 @@ from clinamen.core.raster import render
 from tests.conftest import layer, noise, psnr, scene, shelf_of, track, write_folder
 
 VIEW = {"width": 1280, "height": 800, "background": "#203040"}
-DRIVERS = {"scroll": {"length": 2000}, "pointer": {"reach_x": 40, "reach_y": 25, "settle": 0.1}, "time": {"duration": 8}}
+DRIVERS = {
+    "scroll": {"length": 2000},
+    "pointer": {"reach_x": 40, "reach_y": 25, "settle": 0.1},
+    "time": {"duration": 8},
+}
 SLIDES = [
     track("camera", "y", "scroll", (0, 0, "smooth"), (0.3, 40, "smooth"), (1, 500)),
     track("camera", "x", "scroll", (0.1, 20, "hold"), (0.5, 80, "ease-in-out"), (0.9, -60)),
@@ -31,7 +35,14 @@ FLIES = [
     track("isle", "lean", "scroll", (0, 0), (1, 35)),
     track("isle", "scale", "time", (0, 1), (8, 1.5)),
 ]
-STATES = [State(), State(0.2), State(0.37, (0.5, -1), 1.7), State(0.5, (-1, 1), 4.0), State(0.83, (1, 1), 6.4), State(1.0, (0.2, 0.1), 7.9)]
+STATES = [
+    State(),
+    State(0.2),
+    State(0.37, (0.5, -1), 1.7),
+    State(0.5, (-1, 1), 4.0),
+    State(0.83, (1, 1), 6.4),
+    State(1.0, (0.2, 0.1), 7.9),
+]
 
 
 def made_scene(tracks: list):
@@ -98,10 +109,14 @@ def test_corners_of_every_layer_over_all_drivers(open_page, tracks) -> None:
 
 
 def test_the_real_scroll_moves_the_layers_without_script(open_page) -> None:
-    made = made_scene(SLIDES).model_copy(update={"drivers": made_scene(SLIDES).drivers.model_copy(update={"time": None, "pointer": None})})
+    made = made_scene(SLIDES).model_copy(
+        update={"drivers": made_scene(SLIDES).drivers.model_copy(update={"time": None, "pointer": None})}
+    )
     made = made.model_copy(update={"tracks": made.tracks[:3]})
     page = open_page(made)
-    page.evaluate("() => { window.requestAnimationFrame = () => { throw new Error('a script ran on a scroll frame'); }; }")
+    page.evaluate(
+        "() => { window.requestAnimationFrame = () => { throw new Error('a script ran on a scroll frame'); }; }"
+    )
     for scroll in (0.25, 0.5, 0.8, 1.0):
         page.evaluate(f"scrollTo(0, {scroll * 2000})")
         page.screenshot()  # a drawn frame, so that scroll timelines have taken the new place
@@ -114,7 +129,9 @@ def test_the_pointer_settles_where_the_core_says(open_page) -> None:
     made = made_scene(SLIDES).model_copy(update={"tracks": ()})
     page = open_page(made)
     page.mouse.move(1280 * 0.75, 800 * 0.25)
-    page.wait_for_function("getComputedStyle(document.querySelector('[data-scene]').player.stage).getPropertyValue(`--${document.querySelector('[data-scene]').dataset.scene}-u`) == 0.5")
+    page.wait_for_function(
+        "getComputedStyle(document.querySelector('[data-scene]').player.stage).getPropertyValue(`--${document.querySelector('[data-scene]').dataset.scene}-u`) == 0.5"
+    )
     seen, wanted = quads(page), expected(made, State(0, (0.5, -0.5)))
     for name, corner in wanted.items():
         assert np.abs(seen[name] - corner).max() < 0.1, name
@@ -129,7 +146,9 @@ def test_the_page_looks_like_the_core_draws_it(open_page) -> None:
     page = open_page(made)
     for state in STATES[2:5]:
         held(page, state)
-        page.evaluate("document.querySelector('.clinamen-pause').remove()") if page.query_selector(".clinamen-pause") else None
+        page.evaluate("document.querySelector('.clinamen-pause').remove()") if page.query_selector(
+            ".clinamen-pause"
+        ) else None
         shot = np.asarray(Image.open(io.BytesIO(page.screenshot())).convert("RGB"))
         ours = render(made, state, lambda x: ART[x.id])[..., :3]
         assert psnr(shot, ours) > 30
@@ -175,6 +194,8 @@ def test_the_written_scene_is_what_the_command_line_reads(tmp_path, capsys) -> N
     for entry in json.loads(capsys.readouterr().out)["layers"]:
         placed = next(p for p in place_at(made, STATES[2]) if p.layer.id == entry["id"])
         size = placed.layer.art
-        mapped = project(np.array(entry["matrix"]).reshape(3, 3), np.array([[0, 0], [size.width, size.height]], float))[0]
+        mapped = project(np.array(entry["matrix"]).reshape(3, 3), np.array([[0, 0], [size.width, size.height]], float))[
+            0
+        ]
         wanted = expected(made, STATES[2])[entry["id"]]
         assert mapped == pytest.approx(wanted[[0, 2]], abs=1e-6)

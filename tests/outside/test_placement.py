@@ -32,7 +32,9 @@ def world_points(made, layer_made) -> np.ndarray:
     rotation=st.floats(-180, 180), lean=angles, turn=angles, yaw=angles, pitch=angles, roll=st.floats(-180, 180),
     cx=st.floats(-300, 300), cy=st.floats(-300, 300), cz=st.floats(-500, 200), zoom=st.floats(0.5, 3),
 )  # fmt: skip
-def test_placement_is_opencvs_projection(depth, x, y, scale, rotation, lean, turn, yaw, pitch, roll, cx, cy, cz, zoom) -> None:
+def test_placement_is_opencvs_projection(
+    depth, x, y, scale, rotation, lean, turn, yaw, pitch, roll, cx, cy, cz, zoom
+) -> None:
     made = scene(
         layer("a", 800, 600, depth=depth, framing={"x": x, "y": y, "scale": scale, "rotation": rotation}, tilt={"lean": lean, "turn": turn}),
         camera={"x": cx, "y": cy, "z": cz, "yaw": yaw, "pitch": pitch, "roll": roll, "zoom": zoom},

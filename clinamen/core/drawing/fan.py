@@ -79,10 +79,22 @@ def draw(
         points = " ".join(f"{x_of(a):.1f},{y_of(v):.1f}" for a, v in zip(at, row, strict=True))
         most = row[np.argmax(np.abs(row))] if len(row) else 0.0
         colour = depth_colour(rate_of(layer.depth, scene.lens_distance))
-        curves.append(Curve(layer.id, layer.label, points, colour, y_of(float(row[-1])), label_y, shown(float(most), 2 if speed else 0)))
+        curves.append(
+            Curve(
+                layer.id,
+                layer.label,
+                points,
+                colour,
+                y_of(float(row[-1])),
+                label_y,
+                shown(float(most), 2 if speed else 0),
+            )
+        )
     ticks = [(x_of(value), f"{value:g}") for value in np.linspace(at[0], at[-1], 5)]
     up = [(y_of(value), shown(value, 2 if speed and high - low < 20 else 0)) for value in _round_steps(low, high)]
-    return Fan(width, height, driver, axis, speed, unit, tuple(curves), tuple(ticks), tuple(up), LEFT, right, y_of(0), floor)
+    return Fan(
+        width, height, driver, axis, speed, unit, tuple(curves), tuple(ticks), tuple(up), LEFT, right, y_of(0), floor
+    )
 
 
 def _liveliest(scene: Scene) -> str:

@@ -22,7 +22,27 @@ Axis = Literal["x", "y"]
 LEFT, RIGHT, TOP, BOTTOM = 76.0, 44.0, 26.0, 30.0
 ENVELOPE_STEPS = 9
 WIDEST = 1.15  # views: longer art runs off the page
-TICKS = (64000, 32000, 16000, 8000, 4000, 2000, 1000, 500, 250, 0, -250, -500, -750, -1000, -1250, -1500, -1750, -2000, -2500)
+TICKS = (
+    64000,
+    32000,
+    16000,
+    8000,
+    4000,
+    2000,
+    1000,
+    500,
+    250,
+    0,
+    -250,
+    -500,
+    -750,
+    -1000,
+    -1250,
+    -1500,
+    -1750,
+    -2000,
+    -2500,
+)
 TICK_ROOM = 38.0
 
 
@@ -148,7 +168,9 @@ def _bar(needs: Needs, layer: Layer, opaque: OpaqueSet, span, side: int, across,
             missing.append((across(has), across(wants)))
             words.append(f"{short[end] * layer.framing.scale:.0f} px short")
     upright = abs(layer.framing.rotation) < 1e-9
-    need_line = (across(wanted[0]), across(wanted[1])) if all(spans_view) and upright and np.all(np.isfinite(wanted)) else None
+    need_line = (
+        (across(wanted[0]), across(wanted[1])) if all(spans_view) and upright and np.all(np.isfinite(wanted)) else None
+    )
     depth = "∞" if layer.depth == "infinite" else shown(layer.depth, 0)
     return Bar(
         layer.id, layer.label, along(rate), across(span[0]), across(span[1]), need_line, tuple(missing),
@@ -164,5 +186,7 @@ def _ticks(scene: Scene, near: float, along) -> tuple[tuple[float, str], ...]:  
         rate = rate_of(float(depth), scene.lens_distance)
         x = along(rate)
         if rate <= near and all(abs(x - other) > TICK_ROOM for other, _ in ticks):
-            ticks.append((x, f"{depth / 1000:g}k".replace("-", "−") if abs(depth) >= 1000 else f"{depth}".replace("-", "−")))
+            ticks.append(
+                (x, f"{depth / 1000:g}k".replace("-", "−") if abs(depth) >= 1000 else f"{depth}".replace("-", "−"))
+            )
     return tuple(sorted(ticks))

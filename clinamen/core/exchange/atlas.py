@@ -4,7 +4,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
-from rectpack import MaxRectsBssf, PackingBin, PackingMode, SORT_AREA, newPacker
+from rectpack import SORT_AREA, MaxRectsBssf, PackingBin, PackingMode, newPacker
 
 from clinamen.core.artwork import Pixels
 from clinamen.core.errors import BadEdit

@@ -20,6 +20,9 @@ from clinamen.core.motion.tracks import Curve, pieces_of
 from clinamen.core.optics import rate_of
 from clinamen.core.proof.needs import Needs
 
+PAUSE = """.clinamen-pause{position:absolute;right:16px;bottom:16px;padding:6px 12px;border:1px solid #fff;border-radius:4px;
+background:#000a;color:#fff;font:14px system-ui,sans-serif;cursor:pointer}
+.clinamen-pause:focus-visible{outline:2px solid #fff;outline-offset:2px}"""
 MOST_TILES = 24  # copies of a repeating sheet to each side
 
 
@@ -128,7 +131,9 @@ class Stylesheet:
     def css(self) -> str:
         """The whole style sheet."""
         parts = [self._frame(), *(self._layer(index, layer) for index, layer in enumerate(self.layers))]
-        return "\n".join([self._properties(), *parts, self._calm()]) + "\n"
+        return (
+            "\n".join([self._properties(), *parts, *([PAUSE] if self.scene.drivers.time else []), self._calm()]) + "\n"
+        )
 
     def _properties(self) -> str:
         names = ["--scroll", "--u", "--v", "--time", *(f"--{name}" for name in CAMERA_CHANNELS)]
@@ -170,9 +175,11 @@ class Stylesheet:
 
     def _all_slide(self, track: _Track) -> bool:
         """True when every sheet takes this track as keyframes of its own, so that nothing reads its number."""
-        targets = self.layers if track.track.target == "camera" else [
-            layer for layer in self.layers if layer.id == track.track.target
-        ]
+        targets = (
+            self.layers
+            if track.track.target == "camera"
+            else [layer for layer in self.layers if layer.id == track.track.target]
+        )
         return all(
             any(slide[0] is track for slide in self.slides(layer)) or self._unmoved(layer, track) for layer in targets
         )

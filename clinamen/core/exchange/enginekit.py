@@ -13,8 +13,9 @@ from clinamen.core import document
 from clinamen.core.artshelf import ArtShelf
 from clinamen.core.artwork import encode_png, shrink, trim_box
 from clinamen.core.document import Layer, Scene
+from clinamen.core.errors import BadEdit
 from clinamen.core.exchange import gltf
-from clinamen.core.exchange.atlas import Sprite, Spot, pack
+from clinamen.core.exchange.atlas import Spot, Sprite, pack
 from clinamen.core.exchange.webpage import bleed
 from clinamen.core.motion.settling import frequency
 from clinamen.core.motion.tracks import Curve, pieces_of
@@ -129,7 +130,7 @@ def build(scene: Scene, shelf: ArtShelf, options: KitOptions | None = None) -> d
     """The kit's files by path."""
     options = options or KitOptions()
     if not (64 <= options.page_size <= 16384 and options.pixels_per_metre > 0):
-        raise document.BadDocument([document.Problem("kit", "page size must be 64 to 16384, pixels per metre above 0")])
+        raise BadEdit("engine kit: the page size must be 64 to 16384, the pixels per metre above 0")
     layers = [layer for layer in scene.layers if layer.visible]
     parts = {layer.id: _part(scene, layer, shelf) for layer in layers}
     packed = [Sprite(layer.id, parts[layer.id][0]) for layer in layers if not _repeats(layer)]

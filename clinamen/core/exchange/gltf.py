@@ -61,9 +61,13 @@ class _Bin:
         view = self.view(values.tobytes(), target)
         self.accessors.append(
             g.Accessor(
-                bufferView=view, componentType=g.FLOAT, count=len(values), type=kind,
-                min=rows.min(axis=0).tolist(), max=rows.max(axis=0).tolist(),
-            )  # fmt: skip
+                bufferView=view,
+                componentType=g.FLOAT,
+                count=len(values),
+                type=kind,
+                min=rows.min(axis=0).tolist(),
+                max=rows.max(axis=0).tolist(),
+            )
         )
         return len(self.accessors) - 1
 
@@ -151,9 +155,11 @@ class _Writer:
                 self.wraps[key] = len(self.file.textures)
                 self.file.samplers.append(
                     g.Sampler(
-                        magFilter=g.LINEAR, minFilter=g.LINEAR_MIPMAP_LINEAR,
-                        wrapS=WRAPS[layer.repeat.x], wrapT=WRAPS[layer.repeat.y],
-                    )  # fmt: skip
+                        magFilter=g.LINEAR,
+                        minFilter=g.LINEAR_MIPMAP_LINEAR,
+                        wrapS=WRAPS[layer.repeat.x],
+                        wrapT=WRAPS[layer.repeat.y],
+                    )
                 )
                 self.file.textures.append(g.Texture(source=sheet.page, sampler=len(self.file.samplers) - 1))
 

@@ -125,7 +125,8 @@ def _read_stack(archive: zipfile.ZipFile, name: str) -> Opened:
         raise BadArt(f"{name}: holds no layer; add one and export it again")
     if len(entries) > MAX_LAYERS:
         raise BadArt(f"{name}: holds {len(entries)} layers; at most {MAX_LAYERS} can be read")
-    files, sheets = {}, []
+    files: dict[str, bytes] = {}
+    sheets: list[Sheet] = []
     for entry in reversed(entries):  # stack.xml lists the topmost first
         data = _member(archive, entry.src, name)
         picture = inspect(data, f"{name}: {entry.src}")
@@ -246,7 +247,7 @@ def _layer_line(layer: Layer, src: str, x: int, y: int) -> str:
     mode = "svg:src-over" if layer.blend == "normal" else f"svg:{layer.blend}"
     seen = "visible" if layer.visible else "hidden"
     return (
-        f"    <layer name={quoteattr(layer.label)} src={quoteattr(src)} x=\"{x}\" y=\"{y}\" "
+        f'    <layer name={quoteattr(layer.label)} src={quoteattr(src)} x="{x}" y="{y}" '
         f'opacity="{layer.opacity:g}" visibility="{seen}" composite-op="{mode}"/>'
     )
 
@@ -262,4 +263,3 @@ def _thumbnail(picture: Pixels) -> Pixels:
     scale = min(1.0, THUMBNAIL_SIDE / max(width, height))
     size = (max(1, round(width * scale)), max(1, round(height * scale)))
     return cv2.resize(picture, size, interpolation=cv2.INTER_AREA).astype(picture.dtype)
-

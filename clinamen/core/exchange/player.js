@@ -103,7 +103,7 @@
     async connectedCallback() {
       const base = new URL(this.getAttribute('src').replace(/\/?$/, '/'), document.baseURI);
       const page = new DOMParser().parseFromString(await (await fetch(new URL('index.html', base))).text(), 'text/html');
-      const styles = [...page.querySelectorAll('link[rel=stylesheet]')].map((from) => {
+      const styles = [...page.querySelectorAll('link[href="scene.css"]')].map((from) => {
         const link = Object.assign(document.createElement('link'), {rel: 'stylesheet'});
         link.href = new URL(from.getAttribute('href'), base);
         return new Promise((done) => { link.onload = link.onerror = done; document.head.append(link); });

@@ -40,11 +40,7 @@ PAGE = """<!doctype html>
 </html>
 """
 
-PAGE_CSS = """body{margin:0;background:BACKGROUND}
-.clinamen-pause{position:absolute;right:16px;bottom:16px;padding:6px 12px;border:1px solid #fff;border-radius:4px;
-background:#000a;color:#fff;font:14px system-ui,sans-serif;cursor:pointer}
-.clinamen-pause:focus-visible{outline:2px solid #fff;outline-offset:2px}
-"""
+PAGE_CSS = "body{margin:0;background:BACKGROUND}\n"
 
 
 @dataclass(frozen=True)

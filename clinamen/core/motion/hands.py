@@ -38,7 +38,9 @@ def hands(scene: Scene) -> list[Hand]:
         found.append(Hand("tilt", "a tilted device", ("u", "v"), _settled(_tilt(), settle)))
     if scene.drivers.time:
         duration = min(scene.drivers.time.duration, 60)
-        found.append(Hand("clock", "the clock, once", ("time",), _rows(np.linspace(0, duration, int(duration * HERTZ) + 1))))
+        found.append(
+            Hand("clock", "the clock, once", ("time",), _rows(np.linspace(0, duration, int(duration * HERTZ) + 1)))
+        )
     return found
 
 

@@ -45,9 +45,7 @@ class States:
         return len(self.scroll)
 
     def __getitem__(self, index: int) -> State:
-        return State(
-            float(self.scroll[index]), (float(self.u[index]), float(self.v[index])), float(self.time[index])
-        )
+        return State(float(self.scroll[index]), (float(self.u[index]), float(self.v[index])), float(self.time[index]))
 
 
 @dataclass(frozen=True)
@@ -142,7 +140,9 @@ def camera_slides(scene: Scene) -> bool:
         for track in scene.tracks
         if track.target == "camera" and getattr(scene.drivers, track.driver) is not None
     }
-    return all(resting[name] == 0 and name not in moved for name in ("z", "pitch", "yaw", "roll")) and "zoom" not in moved
+    return (
+        all(resting[name] == 0 and name not in moved for name in ("z", "pitch", "yaw", "roll")) and "zoom" not in moved
+    )
 
 
 def resting_camera(scene: Scene) -> dict[str, float]:

@@ -1,8 +1,8 @@
 """Proof: checks of a scene over every driver state at once. `prove` runs the registry."""
 
 from clinamen.core.document import Scene
-from clinamen.core.proof import edge as edge  # noqa: PLC0414 - importing a check registers it
-from clinamen.core.proof import gap as gap  # noqa: PLC0414
+from clinamen.core.proof import edge as edge
+from clinamen.core.proof import gap as gap
 from clinamen.core.proof.base import CHECKS, Finding, Subject
 from clinamen.core.proof.opaque import OpaqueSet
 

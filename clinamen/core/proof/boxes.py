@@ -34,7 +34,7 @@ class ArtBox:
     a: Interval
     b: Interval
     scale: Interval
-    seen: Floats
+    seen: NDArray[np.bool_]
     opacity: Interval
     blur: Interval
 

@@ -10,9 +10,7 @@ from clinamen.core.proof.opaque import OpaqueSet, opaque_set
 
 def replace_layer(scene: Scene, layer_id: str, **changes: object) -> Scene:
     """The scene with some fields of one layer replaced."""
-    layers = tuple(
-        layer.model_copy(update=changes) if layer.id == layer_id else layer for layer in scene.layers
-    )
+    layers = tuple(layer.model_copy(update=changes) if layer.id == layer_id else layer for layer in scene.layers)
     return scene.model_copy(update={"layers": layers})
 
 

@@ -5,6 +5,7 @@ Only a side whose border pixels really show counts, so a bell or a fish that end
 
 import math
 from collections.abc import Callable
+from functools import partial
 
 import numpy as np
 
@@ -143,7 +144,7 @@ def _reach_fixes(scene: Scene, layer: Layer, side: str) -> list[Fix]:
             found.append(Fix("reach", value, driver="pointer", side=side, text=text))
     for driver in ("scroll", "time"):
         if any(track.target == "camera" and track.driver == driver for track in scene.tracks):
-            share = _most_share(lambda share, of=driver: changes.with_travel(scene, of, share), layer.id, side)
+            share = _most_share(partial(changes.with_travel, scene, driver), layer.id, side)
             if share:
                 text = f"Shorten the camera's travel over {driver} to {share:.1%}"
                 found.append(Fix("reach", share, driver=driver, text=text))
@@ -159,5 +160,3 @@ def _most_share(make: Callable[[float], Scene], layer_id: str, side: str) -> flo
         middle = (good + bad) / 2
         good, bad = (middle, bad) if _holds(make(middle), layer_id, side) else (good, middle)
     return math.floor(good * 1000) / 1000
-
-

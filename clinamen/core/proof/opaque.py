@@ -27,8 +27,12 @@ Rect = tuple[float, float, float, float]
 
 @dataclass(frozen=True, eq=False)
 class OpaqueSet:
-    """The opaque set of one picture. `rect` is (left, top, right, bottom) from the art's centre, None if nothing is
-    opaque; `borders` says for each side of the canvas that the art touches from where to where, from the centre; `field` [h, w] holds signed distances in 1/16 px, None when the whole picture is opaque."""
+    """The opaque set of one picture.
+
+    `rect` is (left, top, right, bottom) from the art's centre, None if nothing is opaque. `borders` says, for each side
+    of the canvas that the art touches, from where to where. `field` [h, w] holds signed distances in 1/16 px over
+    blocks of `pool` pixels, None when the whole picture is opaque; then `mask` [height, width] is None too.
+    """
 
     width: int
     height: int
@@ -149,9 +153,9 @@ def largest_rectangle(mask: NDArray[np.uint8]) -> tuple[int, int, int, int]:
     if x1 <= x0:
         return (0, 0, 0, 0)
     for _ in range(2):
-        columns = mask[y0:y1].all(axis=0)
+        columns: NDArray[np.bool_] = np.all(mask[y0:y1], axis=0)
         x0, x1 = _grow(columns, x0, x1)
-        rows = mask[:, x0:x1].all(axis=1)
+        rows: NDArray[np.bool_] = np.all(mask[:, x0:x1], axis=1)
         y0, y1 = _grow(rows, y0, y1)
     return x0, y0, x1, y1
 

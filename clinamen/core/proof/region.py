@@ -92,7 +92,7 @@ def where_around(mask: NDArray[np.bool_], point: tuple[float, float], scale: flo
     """Box in view pixels of the connected uncovered part nearest to `point`, and whether it touches the view's edge."""
     if not mask.any():
         return None
-    count, labels = cv2.connectedComponents(mask.astype(np.uint8), connectivity=8)
+    _, labels = cv2.connectedComponents(mask.astype(np.uint8), connectivity=8)
     ys, xs = np.nonzero(mask)
     nearest = np.argmin(np.hypot((xs + 0.5) / scale - point[0], (ys + 0.5) / scale - point[1]))
     ys, xs = np.nonzero(labels == labels[ys[nearest], xs[nearest]])

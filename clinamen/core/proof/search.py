@@ -1,8 +1,10 @@
 """The worst uncovered point over all driver states, found by bounding and subdividing, not by sampling.
 
-At view point p in state σ the lack is the distance from p to the nearest opaque point of a broad layer, in view pixels,
-or of any layer if none is broad; where any layer covers p it is negative. (Leaves and railings cover what they cover,
-but nobody closes a gap with them, so they do not count as near.) A cell is a patch of the view times a box of driver states. For a whole cell the
+At view point p in state σ the lack is the distance from p to the nearest opaque point of a broad layer, in view pixels
+(of any layer, if none is broad); where any layer covers p it is negative. Leaves and railings cover what they cover, but
+nobody closes a gap with them, so they do not count as near.
+
+A cell is a patch of the view times a box of driver states. For a whole cell the
 lack is bounded from above by interval arithmetic; cells whose bound cannot beat what is already found are dropped,
 the others are split, until nothing is left that could be worse by more than TOLERANCE (branch and bound).
 """
@@ -164,8 +166,12 @@ def critical_points(coverage: Coverage, root: Floats, along: int = 9) -> Floats:
         for curve in curves if target in shown else ():
             low, high = root[0, AXES.index(curve.driver)]
             stops[curve.driver] |= {float(at) for at in curve.turn_at[:24] if low <= at <= high}
-    stops["x"] = set(np.linspace(*root[0, 0], along)) if root[0, 0, 0] < root[0, 0, 1] else {root[0, 0, 0]}
-    stops["y"] = set(np.linspace(*root[0, 1], along)) if root[0, 1, 0] < root[0, 1, 1] else {root[0, 1, 0]}
+    stops["x"] = (
+        set(np.linspace(root[0, 0, 0], root[0, 0, 1], along)) if root[0, 0, 0] < root[0, 0, 1] else {root[0, 0, 0]}
+    )
+    stops["y"] = (
+        set(np.linspace(root[0, 1, 0], root[0, 1, 1], along)) if root[0, 1, 0] < root[0, 1, 1] else {root[0, 1, 0]}
+    )
     grid = np.meshgrid(*(np.array(sorted(stops[axis])) for axis in AXES), indexing="ij")
     points = np.stack([axis.ravel() for axis in grid], axis=1)
     if len(points) > BATCH:

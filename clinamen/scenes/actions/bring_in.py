@@ -80,7 +80,9 @@ def more_layers(scene: Scene, current: Document, files: Iterable[Dropped]) -> tu
     batch = _read(files)
     room = MAX_LAYERS - len(current.layers)
     if len(batch.pictures) > room:
-        batch.result.refused += [f"{name}: a scene holds at most {MAX_LAYERS} layers" for name, _ in batch.pictures[room:]]
+        batch.result.refused += [
+            f"{name}: a scene holds at most {MAX_LAYERS} layers" for name, _ in batch.pictures[room:]
+        ]
         batch.pictures = batch.pictures[:room]
     if batch.scene is not None:
         batch.result.refused.append("A scene in OpenRaster cannot be added to another; bring it in as a new scene")
@@ -129,7 +131,9 @@ def _read(files: Iterable[Dropped]) -> _Batch:
         except ClinamenError as error:
             batch.result.refused.append(str(error))
     if len(batch.pictures) > MAX_LAYERS:
-        batch.result.refused += [f"{name}: a scene holds at most {MAX_LAYERS} layers" for name, _ in batch.pictures[MAX_LAYERS:]]
+        batch.result.refused += [
+            f"{name}: a scene holds at most {MAX_LAYERS} layers" for name, _ in batch.pictures[MAX_LAYERS:]
+        ]
         batch.pictures = batch.pictures[:MAX_LAYERS]
     return batch
 

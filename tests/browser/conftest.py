@@ -1,0 +1,40 @@
+"""A live server with a worker beside it, and a signed-in visitor in Chromium."""
+
+import os
+import subprocess
+import sys
+from collections.abc import Iterator
+from typing import Any
+
+import pytest
+from django.conf import settings as django_settings
+from django.db import connection
+
+from tests.conftest import ROOT
+from tests.web.conftest import own_store as own_store
+
+
+@pytest.fixture
+def visitor(page: Any, live_server: Any, django_user_model: Any) -> Any:
+    """A page of somebody who has just signed in through the form."""
+    django_user_model.objects.create_user("ada", password="a-long-passphrase")
+    page.goto(f"{live_server.url}/sign-in/")
+    page.fill("#id_username", "ada")
+    page.fill("#id_password", "a-long-passphrase")
+    page.click("button:has-text('Sign in')")
+    page.wait_for_url(f"{live_server.url}/")
+    return page
+
+
+@pytest.fixture
+def worker(tmp_path: Any, own_store: None, live_server: Any) -> Iterator[None]:
+    """The real worker, on the test's database and store."""
+    environment = {
+        **os.environ, "CLINAMEN_DB_NAME": connection.settings_dict["NAME"], "CLINAMEN_VAR": str(tmp_path),
+        "CLINAMEN_DB_HOST": str(connection.settings_dict["HOST"]), "CLINAMEN_DB_PORT": str(connection.settings_dict["PORT"]),
+        "CLINAMEN_SECRET": django_settings.SECRET_KEY,
+    }  # fmt: skip
+    process = subprocess.Popen([sys.executable, "manage.py", "work"], cwd=ROOT, env=environment)
+    yield
+    process.terminate()
+    process.wait(timeout=30)

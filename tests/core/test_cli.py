@@ -1,0 +1,127 @@
+import csv
+import io
+import json
+import subprocess
+import sys
+
+import numpy as np
+import pytest
+from PIL import Image
+
+from clinamen.cli.main import main
+from clinamen.core.artwork import encode_png
+from tests.conftest import ROOT, layer, noise, scene, track, write_folder
+
+
+@pytest.fixture
+def folder(tmp_path):
+    made = scene(
+        layer("back", 300, 200, depth=500), layer("far", 260, 150, depth="infinite"), view={"width": 200, "height": 120},
+        drivers={"scroll": {}, "pointer": {"reach_x": 10, "reach_y": 0}}, tracks=[track("camera", "x", "scroll", (0, 0), (1, 80))],
+    )  # fmt: skip
+    return write_folder(tmp_path / "scene", made, {"back": noise(300, 200), "far": noise(260, 150, 2)})
+
+
+def run(capsys, *arguments: object) -> tuple[int, str, str]:
+    status = main([str(argument) for argument in arguments])
+    said = capsys.readouterr()
+    return status, said.out, said.err
+
+
+def test_offsets_at_one_state(folder, capsys) -> None:
+    status, out, _ = run(capsys, "offsets", folder, "--scroll", 0.5, "--pointer", "1,0")
+    data = json.loads(out)
+    assert status == 0 and data["state"] == {"scroll": 0.5, "pointer": [1.0, 0.0], "time": 0.0}
+    back, far = data["layers"]
+    distance = 200 * 50 / 36
+    rate = distance / (distance + 500)
+    assert back["rate"] == pytest.approx(rate)
+    assert back["matrix"] == pytest.approx([1, 0, 100 - 150 - rate * 50, 0, 1, 60 - 100, 0, 0, 1])
+    assert (far["rate"], far["matrix"][2], far["opacity"], far["blur"]) == pytest.approx((0, 100 - 130, 1, 0))
+
+
+def test_a_table_has_a_row_for_each_state_and_layer(folder, capsys) -> None:
+    _, out, _ = run(capsys, "offsets", folder / "scene.json", "--table", "scroll:0:1:0.01")
+    rows = json.loads(out)
+    assert len(rows) == 101 * 2 and rows[-1]["scroll"] == 1 and rows[-1]["id"] == "far"
+    _, out, _ = run(capsys, "offsets", folder, "--table", "pointer-x:-1:1:0.5", "--csv")
+    table = list(csv.DictReader(io.StringIO(out)))
+    assert [row["pointer_u"] for row in table[::2]] == ["-1.0", "-0.5", "0.0", "0.5", "1.0"]
+    assert float(table[0]["m13"]) > float(table[-2]["m13"])
+
+
+def test_prove_says_1_when_there_are_errors(folder, capsys) -> None:
+    status, out, _ = run(capsys, "prove", folder)
+    findings = json.loads(out)["findings"]
+    assert status == 0 and all(finding["severity"] != "error" for finding in findings)
+    data = json.loads((folder / "scene.json").read_text())
+    data["layers"] = data["layers"][:1]
+    data["layers"][0]["framing"] = {"scale": 0.5}
+    (folder / "scene.json").write_text(json.dumps(data))
+    status, out, _ = run(capsys, "prove", folder)
+    finding = json.loads(out)["findings"][0]
+    assert status == 1 and finding["severity"] == "error"
+    assert set(finding) >= {"check", "severity", "layer", "state", "amount", "unit", "where", "message", "fixes"}
+    assert set(finding["state"]) == {"scroll", "pointer", "time"} and set(finding["where"]) == {
+        "x",
+        "y",
+        "width",
+        "height",
+    }
+
+
+def test_render_and_every_export(folder, tmp_path, capsys) -> None:
+    status, _, _ = run(capsys, "render", folder, "--out", tmp_path / "f.png", "--scroll", 1, "--scale", 0.5)
+    assert status == 0 and Image.open(tmp_path / "f.png").size == (100, 60)
+    for kind, member in (("web", "index.html"), ("engine", "kit.json"), ("layered", "untitled-scene.ora")):
+        status, out, _ = run(capsys, "export", folder, "--to", kind, "--out", tmp_path / kind)
+        listed = {entry["file"]: entry["bytes"] for entry in json.loads(out)["files"]}
+        assert status == 0 and (tmp_path / kind / member).stat().st_size == listed[member]
+    status, out, _ = run(capsys, "check", tmp_path / "layered/untitled-scene.ora")
+    assert status == 0 and json.loads(out)["layers"] == 2
+    assert run(capsys, "export", folder, "--to", "film", "--out", tmp_path / "x")[0] == 2
+
+
+def test_problems_go_to_standard_error_one_a_line_with_status_2(folder, tmp_path, capsys) -> None:
+    data = json.loads((folder / "scene.json").read_text())
+    data["layers"][0]["depth"] = "near"
+    data["wrong"] = 1
+    (folder / "scene.json").write_text(json.dumps(data))
+    status, out, err = run(capsys, "check", folder)
+    assert status == 2 and out == ""
+    assert all(line.startswith("scene.json: ") for line in err.splitlines()) and "scene.json: wrong:" in err
+    assert run(capsys, "check", tmp_path / "nothing.json")[0] == 2
+
+
+@pytest.mark.parametrize(
+    "arguments", [("--scroll", "2"), ("--pointer", "1"), ("--pointer", "3,0"), ("--table", "scroll:0"), ("--table", "wind:0:1:1"), ("--table", "time:0:1:0")]
+)  # fmt: skip
+def test_options_out_of_range_are_refused(folder, capsys, arguments) -> None:
+    status, _, err = run(capsys, "offsets", folder, *arguments)
+    assert status == 2 and err.startswith(arguments[0] + ":") and err.count("\n") == 1
+
+
+def test_art_that_is_missing_or_of_another_size_is_named(folder, capsys) -> None:
+    (folder / "art/back.png").write_bytes(encode_png(np.zeros((9, 9, 4), np.uint8)))
+    status, _, err = run(capsys, "prove", folder)
+    assert status == 2 and err.startswith("art/back.png: is 9 × 9 px")
+    (folder / "art/back.png").unlink()
+    status, _, err = run(capsys, "render", folder, "--out", folder / "x.png")
+    assert status == 2 and "back.png: cannot be read" in err
+
+
+def test_check_needs_neither_numpy_nor_opencv() -> None:
+    code = "import sys; from clinamen.cli.main import main; main(['check', sys.argv[1]]); print('numpy' in sys.modules, 'cv2' in sys.modules)"
+    done = subprocess.run(
+        [sys.executable, "-c", code, str(ROOT / "demo/kelp-descent")],
+        cwd=ROOT,
+        capture_output=True,
+        text=True,
+        check=True,
+    )
+    assert done.stdout.splitlines()[-1] == "False False", "what makes check start quickly"
+
+
+def test_schema_is_printed(capsys) -> None:
+    status, out, _ = run(capsys, "schema")
+    assert status == 0 and json.loads(out)["$schema"].endswith("2020-12/schema")

@@ -1,0 +1,103 @@
+import pytest
+
+from clinamen.core.edits import apply
+from clinamen.core.errors import BadEdit
+from clinamen.core.optics import rate_of
+from clinamen.core.quantities import number, shown
+from tests.conftest import layer, scene, track
+
+
+def base():
+    return scene(
+        layer("a", 100, 100, depth=4000), layer("b", 100, 100, depth=900), layer("c", 100, 100), layer("sky", 9, 9, depth="infinite"),
+        drivers={"scroll": {}, "pointer": {}, "time": {"duration": 10}}, tracks=[track("b", "x", "time", (0, 0), (5, 9), (10, 0))],
+    )  # fmt: skip
+
+
+def rates(made) -> list[float]:
+    return [rate_of(x.depth, made.lens_distance) for x in made.layers]
+
+
+@pytest.mark.parametrize(
+    ("text", "units", "value"),
+    [("12", "", 12), ("1 200", "", 1200), ("1\u202f200,5", "", 1200.5), ("−3.5 px", "px", -3.5), ("50mm", "mm", 50), ("5 cm", "mm cm", 50),
+     ("40°", "°", 40), ("30 %", "%", 0.3), ("350 ms", "s ms", 0.35), (".5", "", 0.5)],
+)  # fmt: skip
+def test_numbers_are_read_as_people_type_them(text: str, units: str, value: float) -> None:
+    assert number(text, "field", units=units) == pytest.approx(value)
+
+
+@pytest.mark.parametrize("text", ["", "banana", "1e999", "12 kg", "1.2.3", "nan", "--4"])
+def test_what_is_no_number_is_refused_by_its_field(text: str) -> None:
+    with pytest.raises(BadEdit, match="^reach: "):
+        number(text, "reach", -1e6, 1e6, "px")
+
+
+def test_numbers_are_shown_with_thin_spaces_and_a_true_minus() -> None:
+    assert (shown(-1200.5), shown(0.0001), shown(3.0)) == ("−1\u202f200.5", "0", "3")
+
+
+def test_depth_by_number_by_rate_and_by_place() -> None:
+    assert apply(base(), "depth", {"layer": "a", "depth": "1 100 px"})[0].layer("a").depth == 1100
+    assert rates(apply(base(), "depth", {"layer": "a", "rate": "0.5"})[0])[0] == pytest.approx(0.5, abs=1e-4)
+    assert apply(base(), "depth", {"layer": "a", "depth": "infinite"})[0].layer("a").depth == "infinite"
+    placed = apply(base(), "depth", {"layer": "a", "at": "0.75", "near": "2"})[0]
+    assert rates(placed)[0] == pytest.approx(0.5, abs=1e-4)
+    assert apply(base(), "depth", {"layer": "a", "at": "1", "near": "2"})[0].layer("a").depth == "infinite"
+
+
+def test_a_depth_behind_the_camera_is_refused_in_words() -> None:
+    with pytest.raises(BadEdit, match=r"layers\[0\]\.depth"):
+        apply(base(), "depth", {"layer": "a", "depth": "-3000"})
+
+
+def test_spreading_keeps_the_ends_and_leaves_infinity_alone() -> None:
+    by_rate, _ = apply(base(), "spread", {"by": "rate"})
+    assert rates(by_rate)[:3] == pytest.approx([0.4, 0.7, 1.0], abs=1e-3)
+    by_depth, _ = apply(base(), "spread", {"by": "depth"})
+    assert [x.depth for x in by_depth.layers] == [4000, 2000, 0, "infinite"]
+
+
+def test_a_change_of_lens_or_view_keeps_every_rate() -> None:
+    for name, values in (
+        ("lens", {"angle": "60°"}),
+        ("lens", {"focal_length": "85 mm"}),
+        ("view", {"width": "1280", "height": "800"}),
+    ):
+        assert rates(apply(base(), name, values)[0]) == pytest.approx(rates(base()), abs=1e-4)
+
+
+def test_travel_is_made_changed_and_taken_away() -> None:
+    made, _ = apply(base(), "travel", {"driver": "scroll", "channel": "x", "end": "300 px", "ease": "ease"})
+    track_ = made.tracks[-1]
+    assert (track_.keys[0].value, track_.keys[-1].value, track_.keys[0].ease) == (0, 300, "ease")
+    gone, _ = apply(made, "travel", {"driver": "scroll", "channel": "x", "end": "0"})
+    assert len(gone.tracks) == 1
+    with pytest.raises(BadEdit, match="switched off"):
+        off, _ = apply(base(), "driver", {"driver": "scroll", "on": "0"})
+        apply(off, "travel", {"driver": "scroll", "channel": "x", "end": "5"})
+
+
+def test_a_new_duration_stretches_time_tracks() -> None:
+    made, _ = apply(base(), "driver", {"driver": "time", "duration": "4 s"})
+    assert [key.at for key in made.tracks[0].keys] == [0, 2, 4]
+
+
+def test_order_rename_hide_and_remove() -> None:
+    moved, _ = apply(base(), "order", {"layer": "a", "by": "1"})
+    assert [x.id for x in moved.layers] == ["b", "a", "c", "sky"]
+    assert [x.id for x in apply(base(), "order", {"reverse": "1"})[0].layers] == ["sky", "c", "b", "a"]
+    assert apply(base(), "layer", {"layer": "a", "name": " Far reef "})[0].layer("a").name == "Far reef"
+    assert not apply(base(), "layer", {"layer": "a", "visible": "0"})[0].layer("a").visible
+    gone, _ = apply(base(), "remove", {"layer": "b"})
+    assert len(gone.layers) == 3 and gone.tracks == (), "a layer's tracks go with it"
+
+
+def test_unknown_edits_and_layers_are_refused() -> None:
+    for name, values in (
+        ("fly", {}),
+        ("depth", {"layer": "ghost", "depth": "1"}),
+        ("layer", {"layer": "a", "blend": "glow"}),
+    ):
+        with pytest.raises(BadEdit):
+            apply(base(), name, values)

@@ -1,0 +1,76 @@
+import io
+import json
+import zipfile
+
+import pytest
+from procrastinate.contrib.django.models import ProcrastinateJob
+
+from clinamen.exports.actions.make import make
+from clinamen.exports.models import Export
+
+pytestmark = pytest.mark.django_db
+
+
+def ask(visitor, made, **values: str) -> Export:
+    answer = visitor.post(f"/scenes/{made.pk}/exports/new/", values)
+    assert answer.status_code == 200
+    return Export.objects.filter(scene=made).first()
+
+
+def download(visitor, export: Export) -> bytes:
+    return b"".join(visitor.get(f"/exports/{export.pk}/file/").streaming_content)
+
+
+def test_an_export_is_a_job_committed_with_its_row(visitor, made) -> None:
+    export = ask(visitor, made, kind="web", fit="contain")
+    job = ProcrastinateJob.objects.get()
+    assert job.task_name == "exports.make" and job.args == {"export_id": str(export.pk)} and export.running
+    assert "waits for the worker" in visitor.get(f"/exports/{export.pk}/").content.decode()
+
+
+@pytest.mark.parametrize(("kind", "member"), [("web", "three-web/index.html"), ("engine", "three-engine/kit.json")])
+def test_exports_are_made_listed_with_sizes_and_downloaded(visitor, made, kind: str, member: str) -> None:
+    export = ask(visitor, made, kind=kind, pixels_per_metre="50", page_size="1024", power_of_two="1")
+    make(export)
+    export.refresh_from_db()
+    row = visitor.get(f"/exports/{export.pk}/").content.decode()
+    assert export.status == "done" and "Download" in row and member.split("/")[1] in row
+    archive = zipfile.ZipFile(io.BytesIO(download(visitor, export)))
+    assert member in archive.namelist()
+    assert dict(export.contents)[member.split("/")[1]] == archive.getinfo(member).file_size
+    if kind == "engine":
+        kit = json.loads(archive.read(member))
+        assert kit["pixels_per_metre"] == 50 and all((p["width"] & (p["width"] - 1)) == 0 for p in kit["pages"])
+
+
+def test_the_layered_file_is_an_ora(visitor, made) -> None:
+    export = ask(visitor, made, kind="layered")
+    make(export)
+    export.refresh_from_db()
+    assert export.file.endswith("/three.ora") and download(visitor, export)[30:38] == b"mimetype"
+
+
+def test_what_cannot_be_exported_says_why(visitor, made) -> None:
+    export = ask(visitor, made, kind="engine", page_size="100", pixels_per_metre="1")
+    make(export)
+    row = visitor.get(f"/exports/{export.pk}/").content.decode()
+    assert "more than an atlas page of 100 px holds" in row
+    answer = visitor.post(f"/scenes/{made.pk}/exports/new/", {"kind": "engine", "page_size": "huge"})
+    assert "page size:" in answer.content.decode()
+    assert visitor.get(f"/exports/{export.pk}/file/").status_code == 404
+
+
+def test_a_cancelled_export_is_not_made(visitor, made) -> None:
+    export = ask(visitor, made, kind="web")
+    visitor.post(f"/exports/{export.pk}/cancel/")
+    make(export)
+    export.refresh_from_db()
+    assert export.status == "cancelled" and export.file == ""
+
+
+def test_exports_belong_to_the_scenes_owner(visitor, made, client, django_user_model) -> None:
+    export = ask(visitor, made, kind="web")
+    make(export)
+    client.force_login(django_user_model.objects.create_user("eve"))
+    for address in (f"/exports/{export.pk}/", f"/exports/{export.pk}/file/"):
+        assert client.get(address).status_code == 404

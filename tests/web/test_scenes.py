@@ -1,0 +1,224 @@
+import io
+import zipfile
+
+import numpy as np
+import pytest
+
+from clinamen.core import document
+from clinamen.core.exchange import openraster
+from clinamen.scenes.merging import flatten, merge, unflatten
+from clinamen.scenes.models import Revision, Scene
+from clinamen.scenes.shelf import pictures_of, shelf_of
+from tests.web.conftest import picture_of, png, stage_of, upload
+
+pytestmark = pytest.mark.django_db
+
+
+def head(scene: Scene) -> document.Scene:
+    scene.refresh_from_db()
+    return document.parse(scene.head.document)
+
+
+def edit(visitor, scene: Scene, which: str, base: int | None = None, **values: object):
+    base = base or Scene.objects.get(pk=scene.pk).head_id
+    return visitor.post(f"/scenes/{scene.pk}/edit/{which}/", {"base": base, "room": "depth", **values})
+
+
+def test_dropped_files_become_a_scene_in_name_order(made) -> None:
+    scene = head(made)
+    assert [layer.name for layer in scene.layers] == ["Back", "Middle", "Front"]
+    assert (scene.view.width, scene.view.height, scene.title) == (320, 180, "Three")
+    assert scene.drivers.scroll and scene.drivers.pointer
+
+
+def test_refused_files_are_named_and_the_others_kept(visitor, someone) -> None:
+    whole = png()
+    files = [
+        upload("good.png", whole),
+        upload("notes.txt", b"hello"),
+        upload("half.png", whole[: len(whole) // 2]),
+        upload("empty.png", b""),
+    ]
+    answer = visitor.post("/scenes/new/", {"title": "", "width": "", "height": "", "files": files}, follow=True)
+    text = answer.content.decode()
+    assert [layer.name for layer in head(someone.scenes.get()).layers] == ["Good"]
+    list_page = visitor.get("/").content.decode() + text
+    for sentence in ("notes.txt: is not a PNG or WebP", "half.png: is damaged or cut short", "empty.png: is empty"):
+        assert sentence in list_page
+
+
+def test_nothing_usable_makes_no_scene_and_keeps_what_was_typed(visitor, someone) -> None:
+    answer = visitor.post(
+        "/scenes/new/", {"title": "My reef", "width": "640", "height": "x", "files": [upload("a.png", b"x")]}
+    )
+    text = answer.content.decode()
+    assert (
+        answer.status_code == 422
+        and 'value="My reef"' in text
+        and 'value="640"' in text
+        and "height: &#x27;x&#x27; is not a number" in text
+    )
+    assert not someone.scenes.exists()
+
+
+def test_the_same_picture_is_stored_once(visitor, someone, tmp_path) -> None:
+    data = png()
+    visitor.post("/scenes/new/", {"files": [upload("a.png", data), upload("b.png", data)]})
+    assert len(head(someone.scenes.get()).layers) == 2
+    assert len(list((tmp_path / "store").rglob("*.png"))) == 1
+
+
+def test_scenes_are_invisible_to_others(made, client, django_user_model) -> None:
+    sha = pictures_of(made)["art/1-back.png"].sha256
+    client.force_login(django_user_model.objects.create_user("eve"))
+    assert "Three" not in client.get("/").content.decode()
+    for address in (
+        f"/scenes/{made.pk}/depth/",
+        f"/scenes/{made.pk}/picture.webp",
+        f"/art/{sha}/160.webp",
+        f"/scenes/{made.pk}/desk/",
+    ):
+        assert client.get(address).status_code == 404, address
+    for address in (
+        f"/scenes/{made.pk}/edit/title/",
+        f"/scenes/{made.pk}/delete/",
+        f"/scenes/{made.pk}/exports/new/",
+        f"/scenes/{made.pk}/history/undo/",
+    ):
+        assert client.post(address, {"title": "mine", "kind": "web"}).status_code == 404, address
+    assert Scene.objects.filter(pk=made.pk).exists()
+
+
+@pytest.mark.parametrize("room", ["art", "depth", "motion", "proof", "export"])
+def test_every_room_opens(visitor, made, room: str) -> None:
+    answer = visitor.get(f"/scenes/{made.pk}/{room}/")
+    assert answer.status_code == 200 and 'id="ladder"' in answer.content.decode()
+    assert visitor.get(f"/scenes/{made.pk}/prepare/").status_code == 404
+
+
+def test_an_edit_is_a_new_revision_and_can_be_undone_and_redone(visitor, made) -> None:
+    first = head(made)
+    edit(visitor, made, "depth", layer="back", depth="1234")
+    edit(visitor, made, "layer", layer="front", name="Ferns")
+    assert head(made).layer("back").depth == 1234 and head(made).layer("front").name == "Ferns"
+    visitor.post(f"/scenes/{made.pk}/history/undo/")
+    assert head(made).layer("front").name == "Front" and head(made).layer("back").depth == 1234
+    visitor.post(f"/scenes/{made.pk}/history/undo/")
+    assert head(made) == first
+    visitor.post(f"/scenes/{made.pk}/history/redo/")
+    visitor.post(f"/scenes/{made.pk}/history/redo/")
+    assert head(made).layer("front").name == "Ferns"
+    assert "nothing to redo" in visitor.post(f"/scenes/{made.pk}/history/redo/").content.decode().lower()
+
+
+def test_an_edit_after_undo_ends_the_way_to_redo_but_keeps_the_revision(visitor, made) -> None:
+    edit(visitor, made, "depth", layer="back", depth="10")
+    visitor.post(f"/scenes/{made.pk}/history/undo/")
+    edit(visitor, made, "depth", layer="back", depth="20")
+    assert "nothing to redo" in visitor.post(f"/scenes/{made.pk}/history/redo/").content.decode().lower()
+    assert {r.document["layers"][0]["depth"] for r in made.revisions.all()} >= {10, 20}
+
+
+def test_a_preview_shows_the_change_and_saves_nothing(visitor, made) -> None:
+    before = made.revisions.count()
+    answer = edit(visitor, made, "depth", layer="back", depth="infinite", preview="1")
+    assert "∞" in answer.content.decode() and made.revisions.count() == before
+
+
+def test_quick_nudges_of_one_control_share_a_revision(visitor, made) -> None:
+    for depth in ("100", "110", "120"):
+        edit(visitor, made, "depth", layer="back", depth=depth, nudge="1")
+    assert head(made).layer("back").depth == 120
+    visitor.post(f"/scenes/{made.pk}/history/undo/")
+    assert head(made).layer("back").depth not in (100, 110), "one step back undoes them all"
+
+
+def test_a_refused_number_says_so_and_changes_nothing(visitor, made) -> None:
+    before = made.revisions.count()
+    answer = edit(visitor, made, "depth", layer="back", depth="banana")
+    text = answer.content.decode()
+    assert "is not a number" in text and 'id="readout"' not in text, "what was typed is not drawn over"
+    assert made.revisions.count() == before
+
+
+def test_two_windows_merge_what_is_different_and_refuse_what_is_the_same(visitor, made) -> None:
+    base = Scene.objects.get(pk=made.pk).head_id
+    edit(visitor, made, "depth", base, layer="back", depth="500")
+    edit(visitor, made, "depth", base, layer="front", depth="-100")
+    both = head(made)
+    assert (both.layer("back").depth, both.layer("front").depth) == (500, -100)
+    answer = edit(visitor, made, "depth", base, layer="back", depth="900")
+    assert "changed in another window" in answer.content.decode()
+    assert head(made).layer("back").depth == 500
+    kept = Revision.objects.get(scene=made, refused=True)
+    assert document.parse(kept.document).layer("back").depth == 900, "the refused version is kept"
+
+
+def test_merging_is_by_thing_not_by_place() -> None:
+    base = {"title": "t", "layers": [{"id": "a", "depth": 0}, {"id": "b", "depth": 0}], "tracks": [], "drivers": {}}
+    mine = {**base, "layers": [{"id": "b", "depth": 0}, {"id": "a", "depth": 0}]}
+    theirs = {**base, "layers": [{"id": "a", "depth": 7}, {"id": "b", "depth": 0}], "title": "u"}
+    joined = merge(base, mine, theirs)
+    assert joined and joined["title"] == "u" and joined["layers"] == [{"id": "b", "depth": 0}, {"id": "a", "depth": 7}]
+    assert merge(base, {**base, "title": "x"}, theirs) is None
+    assert unflatten(flatten(theirs)) == theirs
+
+
+def test_more_pictures_are_laid_in_front(visitor, made) -> None:
+    files = [upload("ray.png", png(seed=9)), upload("bad.png", b"no")]
+    answer = visitor.post(f"/scenes/{made.pk}/layers/", {"files": files, "room": "art"})
+    assert [layer.name for layer in head(made).layers][-1] == "Ray" and "bad.png" in answer.content.decode()
+
+
+def test_the_computed_extension_is_applied_with_new_art_and_the_original_kept(visitor, made) -> None:
+    old = head(made).layer("front")
+    visitor.post(f"/scenes/{made.pk}/extend/", {"layer": "front", "side": "left", "value": "25", "room": "proof"})
+    new = head(made).layer("front")
+    assert (new.art.width, new.framing.x) == (old.art.width + 25, old.framing.x - 12.5) and new.art.file != old.art.file
+    shelf = shelf_of(pictures_of(made))
+    assert (shelf.pixels(new)[:, 25:] == shelf.pixels(old)).all()
+    answer = visitor.post(f"/scenes/{made.pk}/extend/", {"layer": "front", "side": "left", "value": "0"})
+    assert "extend" in answer.content.decode()
+
+
+def test_the_proof_room_shows_each_worst_moment_and_its_fixes(visitor, made) -> None:
+    edit(visitor, made, "driver", driver="pointer", reach_x="300")
+    page = visitor.get(f"/scenes/{made.pk}/proof/").content.decode()
+    assert "▲ Gap" in page and "uncovered at the" in page
+    fixes = visitor.get(f"/scenes/{made.pk}/fixes/?room=proof").content.decode()
+    assert 'data-fix="scale"' in fixes and 'data-fix="reach"' in fixes
+    picture = picture_of(visitor.get(f"/scenes/{made.pk}/moment/0.webp"))
+    marked = (np.abs(picture.astype(int) - [200, 68, 27]).sum(axis=2) < 60).mean()
+    assert marked > 0.002, "the gap is outlined"
+    assert visitor.get(f"/scenes/{made.pk}/moment/99.webp").status_code == 404
+
+
+def test_the_view_is_the_players_and_follows_edits(visitor, made) -> None:
+    stage = stage_of(edit(visitor, made, "framing", layer="front", x="33"))
+    assert "translate(calc(33*1px)" in stage["css"] and stage["markup"].count("data-layer=") == 3
+    hidden = stage_of(edit(visitor, made, "layer", layer="front", visible="0"))
+    assert hidden["markup"].count("data-layer=") == 2
+
+
+def test_an_openraster_scene_comes_back_the_same(visitor, someone, made) -> None:
+    edit(visitor, made, "framing", layer="front", rotation="12", scale="0.7")
+    scene = head(made)
+    data = openraster.write(scene, shelf_of(pictures_of(made)))
+    assert zipfile.ZipFile(io.BytesIO(data)).testzip() is None
+    visitor.post("/scenes/new/", {"title": "", "width": "1", "height": "1", "files": [upload("three.ora", data)]})
+    again = someone.scenes.exclude(pk=made.pk).get()
+    assert head(again) == scene
+    assert {f: p.sha256 for f, p in pictures_of(again).items()} == {f: p.sha256 for f, p in pictures_of(made).items()}
+
+
+def test_titles_are_escaped_wherever_they_stand(visitor, made) -> None:
+    edit(visitor, made, "title", title='</script><script>alert(1)</script>"')
+    for room in ("art", "depth", "proof"):
+        assert "<script>alert" not in visitor.get(f"/scenes/{made.pk}/{room}/").content.decode()
+    assert "<script>alert" not in edit(visitor, made, "depth", layer="back", depth="1").content.decode()
+
+
+def test_deleting_asks_by_post_and_removes_the_scene(visitor, made) -> None:
+    assert visitor.get(f"/scenes/{made.pk}/delete/").status_code == 405
+    visitor.post(f"/scenes/{made.pk}/delete/")
+    assert not Scene.objects.filter(pk=made.pk).exists()

@@ -8,7 +8,7 @@ from clinamen.core.document import Layer, Scene
 from clinamen.core.motion.pose import Motion, State, States
 from clinamen.core.optics import rate_of
 from clinamen.core.placement import place
-from clinamen.core.proof.edge import outside_at_rest
+from clinamen.core.proof.edge import kept_out
 from clinamen.core.proof.needs import SIDES, Needs, shortage
 from clinamen.core.proof.opaque import OpaqueSet
 from clinamen.core.sharpness import sharpest_use
@@ -49,11 +49,7 @@ def read_layer(scene: Scene, layer: Layer, opaque: OpaqueSet, needs: Needs) -> R
     """The reading of one layer."""
     motion, need = needs.motion, needs.of(layer)
     short = shortage(layer, need)
-    carried = [
-        side
-        for side in SIDES
-        if side in opaque.borders and outside_at_rest(scene, layer, side, opaque.borders[side], motion)
-    ]
+    carried = [side for side in SIDES if side in kept_out(needs, layer, opaque)]
     spare = {side: -short[side] for side in carried if np.isfinite(short[side])}
     needed = {}
     for name, low, high in (("width", 0, 2), ("height", 1, 3)):

@@ -13,7 +13,7 @@ from clinamen.core.document import Art, Framing, Layer, Scene
 from clinamen.core.drawing.colour import depth_colour
 from clinamen.core.motion.pose import camera_slides
 from clinamen.core.optics import depth_of, rate_of
-from clinamen.core.proof.edge import outside_at_rest
+from clinamen.core.proof.edge import kept_out
 from clinamen.core.proof.needs import SIDES, Needs, shortage
 from clinamen.core.proof.opaque import OpaqueSet
 from clinamen.core.quantities import shown
@@ -162,7 +162,7 @@ def _bar(needs: Needs, layer: Layer, opaque: OpaqueSet, span, side: int, across,
     else:  # ends inside its own canvas all round: nothing can be short
         wanted, short = list(span), {}
     for end, has, wants in zip(ends, span, wanted, strict=True):
-        meant = end in opaque.borders and outside_at_rest(scene, layer, end, opaque.borders[end], needs.motion)
+        meant = end in kept_out(needs, layer, opaque)
         spans_view.append(meant)
         if meant and short[end] * layer.framing.scale > 0.5:
             missing.append((across(has), across(wants)))

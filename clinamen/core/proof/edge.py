@@ -9,6 +9,7 @@ from functools import partial
 
 import numpy as np
 
+from clinamen.core.bounded import Bounded
 from clinamen.core.document import Layer, Scene
 from clinamen.core.motion.easing import Floats
 from clinamen.core.motion.pose import Motion, State
@@ -16,10 +17,14 @@ from clinamen.core.placement import place_at, project
 from clinamen.core.proof import changes
 from clinamen.core.proof.base import Check, Finding, Fix, Subject, Where, describe_state, register
 from clinamen.core.proof.needs import Need, Needs, shortage
+from clinamen.core.proof.opaque import OpaqueSet
 
 TOLERANCE = 0.5  # view pixels
 MOST_SCALE = 4.0
-HALVINGS = 14
+LEAST_SHARE = 0.05
+ROUNDS = 14
+
+_kept_out: Bounded[frozenset[str]] = Bounded(20_000, lambda sides: 1)
 
 
 @register
@@ -44,9 +49,7 @@ def _layer_findings(subject: Subject, layer: Layer, need: Need) -> list[Finding]
         if side not in borders or not math.isfinite(missing):
             continue
         scale = layer.framing.scale * subject.scene.camera.zoom
-        if missing * scale <= TOLERANCE or not outside_at_rest(
-            subject.scene, layer, side, borders[side], subject.motion
-        ):
+        if missing * scale <= TOLERANCE or side not in kept_out(subject.needs, layer, subject.sets[layer.id]):
             continue
         if subject.with_fixes:  # a preview has no time to make the state read well
             state = _at_ease(subject, layer, side, missing, state)
@@ -84,9 +87,16 @@ def border_points(layer: Layer, side: str, span: tuple[float, float]) -> Floats:
     return np.array([(at, end) if side in ("left", "right") else (end, at) for end in span])
 
 
-def outside_at_rest(scene: Scene, layer: Layer, side: str, span: tuple[float, float], motion: Motion) -> bool:
-    """True when that border does not show in the resting view: it was meant to stay out."""
-    return _seen_border(scene, layer, side, span, State(), motion) is None
+def kept_out(needs: Needs, layer: Layer, opaque: OpaqueSet) -> frozenset[str]:
+    """The sides of a layer's art that do not show in the resting view: they were meant to stay out."""
+
+    def seen() -> frozenset[str]:
+        borders = opaque.borders.items()
+        return frozenset(
+            side for side, span in borders if not _seen_border(needs.scene, layer, side, span, State(), needs.motion)
+        )
+
+    return _kept_out.get((needs.key(layer), *opaque.borders.items()), seen)
 
 
 def _seen_border(
@@ -126,9 +136,14 @@ def _fixes(subject: Subject, layer: Layer, side: str, missing: float) -> tuple[F
     return tuple(found)
 
 
-def _holds(scene: Scene, layer_id: str, side: str) -> bool:
+def _short(scene: Scene, layer_id: str, side: str) -> float:
+    """View pixels by which a side of a layer comes into the view; negative: to spare."""
     layer = scene.layer(layer_id)
-    return shortage(layer, Needs(scene).of(layer))[side] * layer.framing.scale * scene.camera.zoom <= TOLERANCE
+    return shortage(layer, Needs(scene).of(layer))[side] * layer.framing.scale * scene.camera.zoom
+
+
+def _holds(scene: Scene, layer_id: str, side: str) -> bool:
+    return _short(scene, layer_id, side) <= TOLERANCE
 
 
 def _reach_fixes(scene: Scene, layer: Layer, side: str) -> list[Fix]:
@@ -152,11 +167,22 @@ def _reach_fixes(scene: Scene, layer: Layer, side: str) -> list[Fix]:
 
 
 def _most_share(make: Callable[[float], Scene], layer_id: str, side: str) -> float:
-    """The largest share of a move, in thousandths, with which the side stays out; 0 if hardly any does."""
-    good, bad = 0.0, 1.0
-    if not _holds(make(0.05), layer_id, side):
+    """The largest share of a move, in thousandths, with which the side stays out; 0 if hardly any does.
+
+    What is short grows nearly in proportion to the move, so a straight line between the two ends hits at once; where it
+    does not, the bracket is halved.
+    """
+    good, bad = LEAST_SHARE, 1.0
+    spare, lack = (_short(make(share), layer_id, side) for share in (good, bad))
+    if spare > TOLERANCE:
         return 0.0
-    for _ in range(HALVINGS):
-        middle = (good + bad) / 2
-        good, bad = (middle, bad) if _holds(make(middle), layer_id, side) else (good, middle)
+    for turn in range(ROUNDS):
+        aim = good + (bad - good) * (TOLERANCE / 2 - spare) / (lack - spare) if turn % 2 == 0 else (good + bad) / 2
+        short = _short(make(aim), layer_id, side)
+        if short <= TOLERANCE:
+            good, spare = aim, short
+        else:
+            bad, lack = aim, short
+        if 0 <= TOLERANCE - spare <= TOLERANCE / 2 + 1e-6 or bad - good < 1e-3:
+            break
     return math.floor(good * 1000) / 1000

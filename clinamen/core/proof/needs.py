@@ -100,10 +100,10 @@ class Needs:
     def of(self, layer: Layer) -> Need:
         """The needed art of one layer of the scene."""
         if layer.id not in self._found:
-            self._found[layer.id] = _known.get(self._key(layer), lambda: self._search(layer))
+            self._found[layer.id] = _known.get(self.key(layer), lambda: self._search(layer))
         return self._found[layer.id]
 
-    def _key(self, layer: Layer) -> Hashable:
+    def key(self, layer: Layer) -> Hashable:
         """All that the answer depends on, so that an edit elsewhere in the scene costs nothing here."""
         scene = self.scene
         tracks = tuple(track for track in scene.tracks if track.target in ("camera", layer.id))

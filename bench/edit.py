@@ -1,0 +1,54 @@
+"""Latency of a drag: server time of the previews of one layer in a 24-layer scene. CLINAMEN_DEMO=1 python -m bench.edit
+
+Needs the database (bin/database start). Works in a scene of its own and throws it away.
+"""
+
+import os
+import time
+
+import numpy as np
+
+
+def main() -> None:
+    os.environ.setdefault("DJANGO_SETTINGS_MODULE", "clinamen.site.settings")
+    import django
+
+    django.setup()
+    from django.contrib.auth import get_user_model
+    from django.test import Client
+
+    from bench.scenes import art, scene
+    from clinamen.art import store
+    from clinamen.core.artwork import encode_png
+    from clinamen.scenes.models import Revision, Scene, SceneArt
+
+    user, _ = get_user_model().objects.get_or_create(username="bench")
+    for gap in (False, True):
+        made = scene(gap)
+        row = Scene.objects.create(owner=user, title="Bench")
+        for index, layer in enumerate(made.layers):
+            picture = store.keep(encode_png(art(index), level=1), layer.art.file)
+            SceneArt.objects.create(scene=row, file=layer.art.file, picture=picture)
+        row.head = row.tip = Revision.objects.create(scene=row, document=made.to_json(), says="bench")
+        row.save()
+        client = Client()
+        client.force_login(user)
+        address = f"/scenes/{row.pk}/edit/depth/"
+        values = {"base": row.head_id, "room": "depth", "layer": "layer-12", "chosen": "layer-12"}
+        for kind, extra in (("preview", {"preview": "1"}), ("saved edit", {})):
+            taken = []
+            for rate in np.linspace(0.2, 0.6, 41):
+                begun = time.perf_counter()
+                answer = client.post(address, {**values, "rate": f"{rate:.4f}", **extra})
+                assert answer.status_code == 200
+                taken.append(1000 * (time.perf_counter() - begun))
+            p50, p95 = np.percentile(taken[1:], [50, 95])
+            print(
+                f"drag, {'a move too far' if gap else 'a move that holds'}, {kind}: p50 {p50:.0f} ms, p95 {p95:.0f} ms"
+            )
+        row.delete()
+    user.delete()
+
+
+if __name__ == "__main__":
+    main()

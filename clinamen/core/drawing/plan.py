@@ -21,7 +21,7 @@ from clinamen.core.quantities import shown
 Axis = Literal["x", "y"]
 LEFT, RIGHT, TOP, BOTTOM = 76.0, 44.0, 26.0, 30.0
 ENVELOPE_STEPS = 9
-WIDEST = 1.15  # views: longer art runs off the page
+WIDEST = 1.2  # of what the view covers: longer art runs off the page
 TICKS = (
     64000,
     32000,
@@ -106,13 +106,12 @@ def draw(
     half_view = (scene.view.width, scene.view.height)[side] / 2
     envelope = _envelope(scene, needs, near, side)
     spans = {layer.id: _span(layer, side) for layer in scene.layers}
-    reach = max([half_view, *(abs(value) for _, low, high in envelope for value in (low, high))])
-    longest = max((abs(v) for span in spans.values() for v in span), default=0.0)
-    reach = min(max(reach * 1.06, longest * 1.02), max(reach, half_view * WIDEST) * 1.2)
-    usable, middle = (height - TOP - BOTTOM) / 2, TOP + (height - TOP - BOTTOM) / 2
+    low, high = _page_range(half_view, envelope, list(spans.values()))
+    usable = height - TOP - BOTTOM
 
     def across(value: float) -> float:
-        return round(float(middle + np.clip(value / reach, -1.08, 1.08) * usable), 2)
+        share = float(np.clip((value - low) / (high - low), -0.04, 1.04))
+        return round(TOP + share * usable, 2)
 
     def along(rate: float) -> float:
         return round(float(LEFT + (near - rate) / near * (width - LEFT - RIGHT)), 2)
@@ -122,9 +121,22 @@ def draw(
     bars = [_bar(needs, layer, sets[layer.id], spans[layer.id], side, across, along) for layer in scene.layers]
     moves = any(high - low > 2 * half_view + 1 for _, low, high in envelope)
     return Plan(
-        width, height, axis, near, LEFT, width - RIGHT, middle, (across(-half_view), across(half_view)),
+        width, height, axis, near, LEFT, width - RIGHT, across(0.0), (across(-half_view), across(half_view)),
         " ".join(upper + lower), _ticks(scene, near, along), tuple(sorted(bars, key=lambda bar: bar.rate)), moves,
     )  # fmt: skip
+
+
+def _page_range(
+    half_view: float, envelope: list[tuple[float, float, float]], spans: list[tuple[float, float]]
+) -> tuple[float, float]:
+    """What the page shows across: all that the view covers in its moves, and as much of longer art as leaves it large."""
+    low = min([-half_view, *(row[1] for row in envelope)])
+    high = max([half_view, *(row[2] for row in envelope)])
+    spare = (high - low) * (WIDEST - 1)
+    low = max(min([low, *(start for start, _ in spans)]), low - spare)
+    high = min(max([high, *(end for _, end in spans)]), high + spare)
+    margin = (high - low) * 0.02
+    return low - margin, high + margin
 
 
 def _span(layer: Layer, side: int) -> tuple[float, float]:

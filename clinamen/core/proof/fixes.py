@@ -45,7 +45,7 @@ def fixes_for(subject: Subject, gap: Gap) -> tuple[tuple[Fix, ...], tuple[str, .
         if fix:
             found.append(fix)
             closers.append(layer_id)
-        extension = _extend_fix(subject, gap, layer_id)
+        extension = _extend_fix(subject, gap, layer_id) if not closers or closers == [layer_id] else None
         if extension:
             found.append(extension)
             closers.append(layer_id)

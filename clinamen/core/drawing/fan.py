@@ -121,7 +121,7 @@ def _offsets(scene: Scene, states: States) -> np.ndarray[tuple[int, ...], np.dty
         with np.errstate(divide="ignore", invalid="ignore"):
             centre = placement.matrix[:, :2, 2] / placement.matrix[:, 2:, 2]
             rows.append(np.nan_to_num(centre - rest.matrix[0, :2, 2] / rest.matrix[0, 2, 2]))
-    return np.array(rows)
+    return np.array(rows).reshape(-1, len(states), 2)
 
 
 def _per(scene: Scene, driver: str) -> float:

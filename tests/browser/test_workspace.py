@@ -1,0 +1,174 @@
+"""The workspace under the hand: drivers, keys, layers, windows, exports that come back."""
+
+import pytest
+from playwright.sync_api import expect
+
+from clinamen.core.motion.settling import step_response
+from clinamen.scenes.models import Scene
+from tests.browser.test_whole_job import head, make_scene
+from tests.web.conftest import png
+
+pytestmark = pytest.mark.django_db(transaction=True)
+TWO = {"1__back": png(400, 240, 1), "2__front": png(400, 240, 2, clear_left=180)}
+
+
+def test_the_drivers_are_played_by_hand_by_key_and_by_recording(visitor) -> None:
+    page = visitor
+    base = make_scene(page, **TWO)
+    page.goto(f"{base}/motion/")
+    expect(page.locator(".time-driver")).to_be_hidden()
+    page.check("#on-time")
+    expect(page.locator(".time-driver")).to_be_visible()
+    page.locator("h2").first.click()
+    page.keyboard.press("Space")
+    expect(page.locator("#play")).to_have_attribute("aria-pressed", "true")
+    expect(page.locator("#time-value")).not_to_have_text("00:00.0")
+    page.keyboard.press("Space")
+    expect(page.locator("#play")).to_have_attribute("aria-pressed", "false")
+    pad = page.locator("#pointer-pad").bounding_box()
+    page.mouse.click(pad["x"] + pad["width"] - 2, pad["y"] + 2)
+    expect(page.locator("#pointer-value")).to_have_text("1.00, -1.00")
+    page.locator("h2").first.click()
+    page.keyboard.press("0")
+    expect(page.locator("#pointer-value")).to_have_text("0.00, 0.00")
+    expect(page.locator("#time-value")).to_have_text("00:00.0")
+    page.select_option("#hand", "flick")
+    page.click("#rehearse")
+    expect(page.locator("#scroll-value")).to_have_text("1.000", timeout=15_000)
+
+
+def test_layers_are_chosen_hidden_renamed_and_ordered(visitor) -> None:
+    page = visitor
+    base = make_scene(page, **TWO)
+    page.click("#card-back")
+    expect(page.locator("#readout h2")).to_have_text("Back")
+    assert "layer=back" in page.url, "a reload keeps the choice"
+    page.click("#show-front")
+    expect(page.locator("[data-layer=front]")).to_have_count(0)
+    page.click("#show-front")
+    expect(page.locator("[data-layer=front]")).to_have_count(1)
+    page.fill("#name-back", "Cliff")
+    page.keyboard.press("Tab")
+    expect(page.locator("#card-back .name")).to_have_text("Cliff")
+    page.click("#up-back")
+    expect(page.locator("#readout .revision")).to_contain_text("moved in drawing order")
+    assert [layer.id for layer in head().layers] == ["front", "back"]
+    page.click("#undo")
+    page.click("#undo")
+    expect(page.locator("#card-back .name")).to_have_text("Back")
+    page.reload()
+    page.click("#redo")
+    expect(page.locator("#card-back .name")).to_have_text("Cliff")
+    page.fill(".title", "Renamed")
+    page.keyboard.press("Enter")
+    expect(page.locator("#readout .revision")).to_contain_text("Renamed to Renamed")
+    page.goto(base.rsplit("/scenes/", 1)[0] + "/")
+    expect(page.locator(".scene-card h2")).to_have_text("Renamed")
+
+
+def test_a_rung_is_dragged_like_a_sheet_and_true_size_can_be_kept(visitor) -> None:
+    page = visitor
+    base = make_scene(page, **TWO)
+    page.goto(f"{base}/depth/?layer=back")
+    page.click("text=keep its true size")
+    expect(page.locator("#choice [name=hold]")).to_have_value("size")
+    before = head().layer("back")
+    rung = page.locator("#rung-back").bounding_box()
+    x, y = rung["x"] + rung["width"] / 2, rung["y"] + rung["height"] / 2
+    page.mouse.move(x, y)
+    page.mouse.down()
+    page.mouse.move(x, y + 30, steps=4)
+    page.mouse.move(x, y + 60, steps=4)
+    page.mouse.up()
+    expect(page.locator("#readout .revision")).to_contain_text("Back at depth")
+    after = head().layer("back")
+    assert after.depth < before.depth
+    distance = head().lens_distance
+    grown = (distance + before.depth) / (distance + after.depth)
+    assert after.framing.scale == pytest.approx(before.framing.scale * grown, rel=1e-3), (
+        "nearer at its true size looks larger"
+    )
+
+
+def test_the_lens_keeps_every_rate_and_spreading_is_one_click(visitor) -> None:
+    page = visitor
+    base = make_scene(page, **{**TWO, "3__top": png(400, 240, 5, clear_left=300)})
+    page.goto(f"{base}/depth/?layer=middle")
+    rates = page.locator(".place").all_inner_texts()
+    page.fill("#f-angle", "60°")
+    page.keyboard.press("Enter")
+    expect(page.locator("#f-focal")).to_have_value("31.2 mm")
+    assert [text.split("·")[1] for text in page.locator(".place").all_inner_texts()] == [
+        text.split("·")[1] for text in rates
+    ]
+    page.click("text=evenly in depth")
+    expect(page.locator("#readout .revision")).to_contain_text("spread evenly in depth")
+    depths = [layer.depth for layer in head().layers]
+    assert depths[0] - depths[1] == pytest.approx(depths[1] - depths[2], abs=0.2)
+
+
+def test_the_layered_file_comes_back_as_the_same_scene(visitor, worker, tmp_path) -> None:
+    page = visitor
+    base = make_scene(page, **TWO)
+    page.goto(f"{base}/depth/?layer=front")
+    page.fill("#f-rotation", "9°")
+    page.keyboard.press("Enter")
+    expect(page.locator("#readout .revision")).to_contain_text("framed anew")
+    scene = head()
+    page.goto(f"{base}/export/")
+    for kind in ("layered file", "engine kit"):
+        page.click(f"text=Export the {kind}")
+    expect(page.locator(".export-row.done")).to_have_count(2)
+    with page.expect_download() as download:
+        page.locator(".export-row.done", has_text="Layered file").locator("a").click()
+    download.value.save_as(tmp_path / "again.ora")
+    page.goto(base.rsplit("/scenes/", 1)[0] + "/")
+    page.set_input_files("input[type=file]", tmp_path / "again.ora")
+    page.click("text=Make the scene")
+    page.wait_for_url("**/art/**")
+    assert head() == scene and Scene.objects.count() == 2
+
+
+def test_deleting_asks_first(visitor) -> None:
+    page = visitor
+    base = make_scene(page, **TWO)
+    page.goto(base.rsplit("/scenes/", 1)[0] + "/")
+    page.once("dialog", lambda dialog: dialog.dismiss())
+    page.click(".scene-card form button")
+    assert Scene.objects.count() == 1
+    page.once("dialog", lambda dialog: dialog.accept())
+    page.click(".scene-card form button")
+    expect(page.locator(".said")).to_contain_text("Quarry was deleted")
+
+
+def test_the_theme_is_remembered(visitor) -> None:
+    page = visitor
+    before = page.evaluate("document.documentElement.dataset.bsTheme")
+    page.click("[data-theme-switch]")
+    page.reload()
+    assert page.evaluate("document.documentElement.dataset.bsTheme") != before
+
+
+CLOCK = """() => { let now = 0, waiting = []; performance.now = () => now;
+  window.requestAnimationFrame = (call) => waiting.push(call);
+  window.frames_ = (steps) => { const seen = []; const run = document.querySelector('[data-scene]');
+    run.addEventListener('clinamen:pointer', (event) => seen.push([now / 1000, event.detail.u]));
+    for (const step of steps) { now += step; const due = waiting; waiting = []; due.forEach((call) => call(now)); } return seen; }; }"""
+
+
+def test_the_players_pointer_follows_the_cores_spring(page, tmp_path) -> None:
+    """Frames of uneven length, by a clock of the test's own: the player's spring against the core's step response."""
+    from clinamen.core.exchange import webpage
+    from tests.conftest import layer, noise, scene, shelf_of
+
+    made = scene(layer("a", 400, 300), drivers={"pointer": {"settle": 0.3}})
+    for name, data in webpage.build(made, shelf_of({"a": noise(400, 300)})).items():
+        (tmp_path / name).parent.mkdir(parents=True, exist_ok=True)
+        (tmp_path / name).write_bytes(data)
+    page.goto((tmp_path / "index.html").as_uri())
+    page.evaluate(CLOCK)
+    page.evaluate("document.querySelector('[data-scene]').player.aim(0.8, 0)")
+    seen = page.evaluate("frames_([16, 16, 40, 8, 100, 16, 30, 60, 16, 16])")
+    assert len(seen) == 10
+    for at, u in seen:
+        assert u == pytest.approx(0.8 * float(step_response(0.3, at)), abs=1e-6)

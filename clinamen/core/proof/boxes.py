@@ -5,6 +5,7 @@ meets the sheet at λ·w with λ = (n·P)/(n·w), P = (x, y, D) − k·c, n = L�
 every state of the cell. q.z of the point is λ itself.
 """
 
+import itertools
 from dataclasses import dataclass
 
 import numpy as np
@@ -106,14 +107,29 @@ def art_box(pose: Pose, layer: Layer, patches: Patches) -> ArtBox:
     return ArtBox(a * shrink, b * shrink, scale, seen, channels["opacity"], channels["blur"])
 
 
-def halved(cells: Floats, axis: NDArray[np.intp]) -> Floats:
-    """Both halves of every cell [2N, axes, 2], cut in the middle of the axis [N] given for it."""
+def parted(cells: Floats, axis: NDArray[np.intp], parts: int) -> Floats:
+    """Every cell cut into equal parts [parts·N, axes, 2] along the axis [N] given for it, its parts side by side."""
     rows = np.arange(len(cells))
-    middle = cells[rows, axis].mean(axis=1)
-    halves = cells.repeat(2, axis=0)
-    halves[0::2][rows, axis, 1] = middle
-    halves[1::2][rows, axis, 0] = middle
-    return halves
+    low, high = cells[rows, axis, 0], cells[rows, axis, 1]
+    cuts = low[:, None] + (high - low)[:, None] * np.linspace(0, 1, parts + 1)
+    out = cells.repeat(parts, axis=0)
+    which, all_axes = np.arange(parts * len(cells)), axis.repeat(parts)
+    out[which, all_axes, 0] = cuts[:, :-1].ravel()
+    out[which, all_axes, 1] = cuts[:, 1:].ravel()
+    return out
+
+
+def ends_of(cells: Floats, axes: tuple[int, ...]) -> Floats:
+    """Points of every cell, as cells without extent [N · (2^axes + 1), all, 2]: its middle, and with `axes` at their
+    ends. What grows steadily along an axis is greatest at an end of it."""
+    middle = cells.mean(axis=2)
+    points = [middle]
+    for ends in itertools.product((0, 1), repeat=len(axes)):
+        point = middle.copy()
+        for axis, end in zip(axes, ends, strict=True):
+            point[:, axis] = cells[:, axis, end]
+        points.append(point)
+    return np.concatenate(points)[:, :, None].repeat(2, axis=2)
 
 
 def _rate(depth: Interval, distance: float) -> Interval:

@@ -14,10 +14,11 @@ from clinamen.core.interval import Interval
 from clinamen.core.motion.easing import Floats
 from clinamen.core.motion.pose import Cells, Motion, State, driver_bounds
 from clinamen.core.motion.tracks import Curve
-from clinamen.core.proof.boxes import Patches, Pose, art_box, halved
+from clinamen.core.proof.boxes import Patches, Pose, art_box, ends_of, parted
 
 TOLERANCE = 0.5  # art pixels
 BUDGET = 20_000
+FINE, FEW = 16, 40  # parts a cell is cut into while there are only a few of them
 KEPT = 20_000  # needs kept in memory
 SIDES = ("left", "top", "right", "bottom")
 _SIGNS = np.array([-1.0, -1.0, 1.0, 1.0])
@@ -128,18 +129,30 @@ class Needs:
             keep = open_sides.any(axis=1)
             if not keep.any():
                 break
-            cells = _halve(cells[keep], grid.root)
+            cells, bound = self._split(layer, cells[keep], best)
             spent += len(cells)
-            middles = cells.mean(axis=2, keepdims=True).repeat(2, axis=2)
-            tried = self._sides(layer, *self._pose(middles))
+            points = ends_of(cells, (1, 2))
+            tried = self._sides(layer, *self._pose(points))
             for side in range(4):
                 row = int(tried[:, side].argmax())
                 if tried[row, side] > best[side]:
-                    best[side], where[side] = tried[row, side], middles[row, :, 0]
-            bound = self._sides(layer, *self._pose(cells))
+                    best[side], where[side] = tried[row, side], points[row, :, 0]
         states = tuple(State(float(p[0]), (float(p[1]), float(p[2])), float(p[3])) for p in where)
         left, top, right, bottom = (float(value) for value in _SIGNS * best)
         return Need((left, top, right, bottom), (states[0], states[1], states[2], states[3]))
+
+    def _split(self, layer: Layer, cells: Floats, best: Floats) -> tuple[Floats, Floats]:
+        """Every cell in parts along the axis that tightens its bounds most, and their bounds [parts·N, 4]. Few cells are
+        cut fine, since a bound of many costs hardly more than one of few."""
+        parts = FINE if len(cells) <= FEW else 2
+        axes = [axis for axis in range(4) if np.any(cells[:, axis, 0] < cells[:, axis, 1])]
+        tries = [parted(cells, np.full(len(cells), axis), parts) for axis in axes]
+        bounds = np.array([self._sides(layer, *self._pose(pieces)) for pieces in tries])
+        worst = bounds.reshape(len(axes), len(cells), parts, 4).max(axis=2)
+        excess = np.maximum(np.minimum(worst, 1e9) - best - TOLERANCE, 0).sum(axis=2)
+        chosen = excess.argmin(axis=0).repeat(parts)
+        rows = np.arange(parts * len(cells))
+        return np.array(tries)[chosen, rows], bounds[chosen, rows]
 
 
 @dataclass(frozen=True)
@@ -150,12 +163,6 @@ class _Grid:
     samples: Floats
     root_pose: tuple[Pose, Patches]
     sample_pose: tuple[Pose, Patches]
-
-
-def _halve(cells: Floats, root: Floats) -> Floats:
-    """Both halves of every cell along its widest axis, counted in shares of the whole."""
-    whole = np.maximum(root[0, :, 1] - root[0, :, 0], 1e-12)
-    return halved(cells, np.argmax((cells[:, :, 1] - cells[:, :, 0]) / whole, axis=1))
 
 
 def shortage(layer: Layer, need: Need) -> dict[str, float]:

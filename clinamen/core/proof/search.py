@@ -9,6 +9,7 @@ lack is bounded from above by interval arithmetic; cells whose bound cannot beat
 the others are split, until nothing is left that could be worse by more than TOLERANCE (branch and bound).
 """
 
+from collections.abc import Callable
 from dataclasses import dataclass
 
 import numpy as np
@@ -17,14 +18,16 @@ from numpy.typing import NDArray
 from clinamen.core.document import Layer, Scene
 from clinamen.core.interval import Interval
 from clinamen.core.motion.easing import Floats
-from clinamen.core.motion.pose import Cells, Motion, State, driver_bounds
-from clinamen.core.proof.boxes import Patches, Pose, art_box, halved
+from clinamen.core.motion.pose import Cells, Motion, State, camera_slides, driver_bounds
+from clinamen.core.proof.boxes import Patches, Pose, art_box, ends_of, parted
 from clinamen.core.proof.opaque import OPAQUE, OpaqueSet
 
 TOLERANCE = 0.5  # view pixels: how exactly the worst lack is known
 BATCH = 6000  # cells split at a time
 BUDGET = 60_000  # cells looked at before the search says how far it got instead
-SAMPLES = 48  # cells of a batch whose middle is tried as a new worst
+CAREFUL = 80  # up to so many cells the best axis to split is found by trying each
+FINE, FEW = 8, 24  # parts a cell is cut into while there are only a few of them
+SAMPLES = 10  # cells of a batch whose middle and ends are tried as a new worst
 BROAD = 0.1  # of the view's area: a layer with an opaque rectangle this large is a broad one
 UNCOVERED = 1e6  # bound where no layer is certain to be near
 AXES = ("x", "y", "scroll", "u", "v", "time")
@@ -57,6 +60,8 @@ class Coverage:
             if layer.visible and layer.opacity * 255 >= OPAQUE and not sets[layer.id].empty
         ]
         self.broad = {layer.id for layer, opaque in covering if _rect_share(scene, layer, opaque) >= BROAD}
+        # where nothing turns the axes do not entangle, and the widest is the best to split
+        self.slides = camera_slides(scene) and not any(layer.tilt.lean or layer.tilt.turn for layer, _ in covering)
         bounds = driver_bounds(scene)
         self.whole = np.array([scene.view.width, scene.view.height, *(max(bounds[a][1], 1e-9) for a in AXES[2:])])
         # the widest cover decides most cells, so it is asked first
@@ -202,12 +207,11 @@ def find_worst(coverage: Coverage, patch: tuple[float, float, float, float], flo
             break
         order = np.argsort(-uppers, kind="stable")
         now, later = order[:BATCH], order[BATCH:]
-        best, best_cell = _try(coverage, points_of(cells[now[:SAMPLES]]), floor, best, best_cell)
-        halves = _split(cells[now], coverage.spreads(cells[now], decided[now]))
+        best, best_cell = _try(coverage, ends_of(cells[now[:SAMPLES]], (0, 1, 3, 4)), floor, best, best_cell)
+        halves, new_uppers, new_decided = _split(coverage, bound, cells[now], decided[now])
         looked += len(halves)
-        new_uppers, new_decided = bound(halves)
         cells = np.concatenate([halves, cells[later]])
-        uppers = np.concatenate([np.minimum(new_uppers, uppers[now].repeat(2)), uppers[later]])
+        uppers = np.concatenate([np.minimum(new_uppers, uppers[now].repeat(len(halves) // len(now))), uppers[later]])
         decided = np.concatenate([new_decided, decided[later]])
     x, y, scroll, u, v, time = (float(value) for value in best_cell[:, 0])
     return Worst(best, (x, y), State(scroll, (u, v), time), max(best + TOLERANCE, floor + TOLERANCE, ceiling))
@@ -221,11 +225,31 @@ def _try(coverage: Coverage, points: Floats, floor: float, best: float, best_cel
     return best, best_cell
 
 
-def _split(cells: Floats, spreads: Floats) -> Floats:
-    """Both halves of every cell [2N, 6, 2] along the axis that widens its art box most."""
+Bound = Callable[[Floats], tuple[Floats, NDArray[np.intp]]]
+
+
+def _split(
+    coverage: Coverage, bound: Bound, cells: Floats, decided: NDArray[np.intp]
+) -> tuple[Floats, Floats, NDArray[np.intp]]:
+    """The parts of every cell with their bounds: a few cells along the axis that tightens the bound most,
+    many along the one that widens the deciding layer's art box most, which is quicker to tell."""
     extent = cells[:, :, 1] - cells[:, :, 0]
-    spreads = np.where(extent > 0, spreads + 1e-9 * extent, -1.0)
-    return halved(cells, np.argmax(spreads, axis=1))
+    if len(cells) > CAREFUL or coverage.slides:
+        spreads = np.where(extent > 0, coverage.spreads(cells, decided) + 1e-9 * extent, -1.0)
+        halves = parted(cells, np.argmax(spreads, axis=1), 2)
+        return halves, *bound(halves)
+    axes = [axis for axis in range(6) if np.any(extent[:, axis] > 0)]
+    parts = FINE if len(cells) <= FEW else 2
+    tries = np.array([parted(cells, np.full(len(cells), axis), parts) for axis in axes])
+    uppers, deciders = bound(tries.reshape(-1, 6, 2))
+    uppers, deciders = uppers.reshape(len(axes), -1), deciders.reshape(len(axes), -1)
+    children = uppers.reshape(len(axes), -1, parts)
+    # the worst part first; between equals their mean, then the longer axis
+    score = children.max(axis=2) + 0.1 * children.mean(axis=2) - 1e-6 * (extent[:, axes] / coverage.whole[axes]).T
+    score = np.where(extent[:, axes].T > 0, score, np.inf)
+    chosen = score.argmin(axis=0).repeat(parts)
+    rows = np.arange(parts * len(cells))
+    return tries[chosen, rows], uppers[chosen, rows], deciders[chosen, rows]
 
 
 def settle_state(coverage: Coverage, worst: Worst) -> Worst:

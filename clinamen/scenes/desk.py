@@ -118,12 +118,12 @@ class Desk:
         return Needs(self.document)
 
     def _prove(self, with_fixes: bool) -> list[Finding]:
-        content = [self.document.to_json(), {f: p.sha256 for f, p in self.pictures.items()}, with_fixes]
+        content = [self.document.to_json(), {f: p.sha256 for f, p in self.pictures.items()}, with_fixes, self.previewing]
         key = hashlib.sha256(json.dumps(content, sort_keys=True).encode()).hexdigest()
         return _proofs.get(key, lambda: self._proved(with_fixes))
 
     def _proved(self, with_fixes: bool) -> list[Finding]:
-        return prove_subject(Subject(self.document, self.sets, with_fixes, self.needs))
+        return prove_subject(Subject(self.document, self.sets, with_fixes, self.needs, not self.previewing))
 
     @cached_property
     def findings(self) -> list[Finding]:

@@ -79,12 +79,17 @@ class Finding:
 
 @dataclass
 class Subject:
-    """What a check looks at: the scene, its compiled motion, and the opaque sets of its layers by layer id."""
+    """What a check looks at: the scene, its compiled motion, and the opaque sets of its layers by layer id.
+
+    `with_fixes`: compute what closes each finding; `at_ease`: put drivers that do not matter to a worst state to rest,
+    for which a drag's preview has no time.
+    """
 
     scene: Scene
     sets: dict[str, OpaqueSet]
     with_fixes: bool = True
     needs: Needs = field(default=None)  # type: ignore[assignment]
+    at_ease: bool = True
     motion: Motion = field(init=False)
 
     def __post_init__(self) -> None:

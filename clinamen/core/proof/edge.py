@@ -51,7 +51,7 @@ def _layer_findings(subject: Subject, layer: Layer, need: Need) -> list[Finding]
         scale = layer.framing.scale * subject.scene.camera.zoom
         if missing * scale <= TOLERANCE or side not in kept_out(subject.needs, layer, subject.sets[layer.id]):
             continue
-        if subject.with_fixes:  # a preview has no time to make the state read well
+        if subject.at_ease:
             state = _at_ease(subject, layer, side, missing, state)
         where = _seen_border(subject.scene, layer, side, borders[side], state, subject.motion)
         if where is None:

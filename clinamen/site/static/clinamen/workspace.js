@@ -154,6 +154,11 @@ function choose(layer) {
 }
 document.addEventListener('htmx:oobAfterSwap', (event) => { if (event.detail.target?.id === 'stage-data') queueMicrotask(takeStage); });
 
+// A new export stands at the top of its room's list.
+document.addEventListener('htmx:afterSettle', () => {
+  if (root.dataset.room === 'export' && document.activeElement?.closest('.export-card')) document.getElementById('drawing').scrollTop = 0;
+});
+
 // While a drag runs only the newest place is asked for, one request at a time.
 let asking = false, next = null;
 async function ask(name, values) {

@@ -7,7 +7,7 @@ from typing import Any
 
 import numpy as np
 import pytest
-from playwright.sync_api import Browser, Page, sync_playwright
+from playwright.sync_api import Browser, Page, expect, sync_playwright
 
 from clinamen.core import document
 from clinamen.core.artshelf import ArtShelf
@@ -16,6 +16,8 @@ from clinamen.core.document import Scene
 from clinamen.core.proof.opaque import OpaqueSet, opaque_set
 
 os.environ.setdefault("DJANGO_ALLOW_ASYNC_UNSAFE", "true")  # Playwright's loop runs beside Django's in these tests
+
+expect.set_options(timeout=20_000)  # a busy machine is no fault of the page
 
 ROOT = Path(__file__).parents[1]
 CHROMIUM = [

@@ -118,7 +118,12 @@ class Desk:
         return Needs(self.document)
 
     def _prove(self, with_fixes: bool) -> list[Finding]:
-        content = [self.document.to_json(), {f: p.sha256 for f, p in self.pictures.items()}, with_fixes, self.previewing]
+        content = [
+            self.document.to_json(),
+            {f: p.sha256 for f, p in self.pictures.items()},
+            with_fixes,
+            self.previewing,
+        ]
         key = hashlib.sha256(json.dumps(content, sort_keys=True).encode()).hexdigest()
         return _proofs.get(key, lambda: self._proved(with_fixes))
 

@@ -10,6 +10,7 @@ from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse
 from django.views.decorators.cache import cache_control
 from django.views.decorators.http import require_GET, require_POST
+from django_htmx.http import reswap, retarget
 
 from clinamen.core import document
 from clinamen.core.edits import apply
@@ -68,7 +69,11 @@ def new(request: HttpRequest) -> HttpResponse:
             return HttpResponse(headers={"HX-Redirect": address}) if request.htmx else redirect(address)  # type: ignore[attr-defined]
     except ClinamenError as error:
         refused = [*refused, str(error)]
-    return render(request, "scenes/new_form.html", {"typed": typed, "refused": refused}, status=422)
+    if request.htmx:  # type: ignore[attr-defined]  # the form stands as it is, with the files that were chosen
+        answer = render(request, "scenes/refused.html", {"refused": refused}, status=422)
+        return retarget(reswap(answer, "outerHTML"), "#refused")
+    own = Scene.objects.filter(owner=request.user).select_related("head")
+    return render(request, "scenes/scenes.html", {"scenes": own, "typed": typed, "refused": refused}, status=422)
 
 
 @login_required

@@ -5,6 +5,7 @@ document.addEventListener('click', (event) => {
     root.dataset.bsTheme = root.dataset.bsTheme === 'dark' ? 'light' : 'dark';
     localStorage.setItem('theme', root.dataset.bsTheme);
   }
+  if (event.target.closest('[data-close-notices]')) document.getElementById('notices').remove();
   if (event.target.closest('[data-close-toast]')) document.getElementById('toast').replaceChildren();
 });
 document.addEventListener('submit', (event) => {

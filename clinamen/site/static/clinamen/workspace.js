@@ -139,12 +139,22 @@ document.getElementById('rehearse').addEventListener('click', rehearse);
 
 // --- asking the server ------------------------------------------------------------------------------------------------
 const choice = () => Object.fromEntries(new FormData(document.getElementById('choice')));
-function edit(name, values) {
-  return htmx.ajax('POST', `/scenes/${scene}/edit/${name}/`, {values: {...choice(), ...values}, swap: 'none', source: root});
+// One request after another, each on the revision that the one before it made: quick clicks and keys are all kept.
+let line = Promise.resolve();
+function send(verb, path, values) {
+  const ask = () => htmx.ajax(verb, path, {values: {...choice(), ...values}, swap: 'none', source: root});
+  line = line.then(ask, ask);
+  return line;
 }
-function look(values) {
-  return htmx.ajax('GET', `/scenes/${scene}/desk/`, {values: {...choice(), ...values}, swap: 'none', source: root});
-}
+const edit = (name, values) => send('POST', `/scenes/${scene}/edit/${name}/`, values);
+const look = (values) => send('GET', `/scenes/${scene}/desk/`, values);
+// A button that an answer replaces would lose a second press made meanwhile, so buttons stand in the same line.
+document.addEventListener('htmx:confirm', (event) => {
+  const button = event.detail.elt;
+  if (!root.parentElement.contains(button) || !button.matches('button[hx-post][hx-swap=none]')) return;
+  event.preventDefault();
+  send('POST', button.getAttribute('hx-post'), JSON.parse(button.getAttribute('hx-vals') || '{}'));
+});
 function choose(layer) {
   if (choice().chosen === layer) return;
   const address = new URL(location);

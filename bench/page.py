@@ -15,7 +15,7 @@ FRAMES = 120
 
 def main() -> None:
     opened = open_scene(Path("demo/kelp-descent"))
-    files = webpage.build(opened.scene, ArtShelf(opened.read))
+    files = webpage.build(opened.scene, ArtShelf(opened.read, scene=opened.scene))
     for ratio in (1, 2):
         images = {}
         for name, data in files.items():

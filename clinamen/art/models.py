@@ -1,6 +1,10 @@
 """Art, kept by content: one row and one file for each picture, whoever uses it."""
 
+from typing import Any
+
 from django.db import models
+
+from clinamen.core.artwork import MEDIA_TYPES
 
 
 class Picture(models.Model):
@@ -12,6 +16,7 @@ class Picture(models.Model):
     format = models.CharField(max_length=8)
     size = models.PositiveBigIntegerField()
     coverage = models.FloatField(null=True, help_text="share of the picture that is opaque")
+    shows: Any = models.JSONField(null=True, help_text="box (left, top, right, bottom) of all that shows")
     created = models.DateTimeField(auto_now_add=True)
 
     def __str__(self) -> str:
@@ -24,4 +29,4 @@ class Picture(models.Model):
 
     @property
     def content_type(self) -> str:
-        return f"image/{self.format.lower()}"
+        return MEDIA_TYPES[self.format]

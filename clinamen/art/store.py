@@ -3,6 +3,7 @@
 import hashlib
 import os
 import tempfile
+from collections.abc import Callable
 from pathlib import Path
 
 import numpy as np
@@ -10,7 +11,8 @@ from django.conf import settings
 from django.core.files.storage import default_storage
 
 from clinamen.art.models import Picture
-from clinamen.core.artwork import Pixels, decode, encode_webp, inspect, shrink
+from clinamen.core.artwork import Pixels, decode, encode_png, encode_webp, inspect, shrink, trim_box
+from clinamen.core.errors import BadArt
 from clinamen.core.proof.opaque import opaque_set
 
 
@@ -25,13 +27,26 @@ def keep(data: bytes, name: str) -> Picture:
     opaque = opaque_set(pixels[..., 3], pixels.shape[1], pixels.shape[0])
     picture = Picture(
         sha256=sha256, width=pixels.shape[1], height=pixels.shape[0], format=head.format, size=len(data),
-        coverage=opaque.area,
+        coverage=opaque.area, shows=list(trim_box(pixels)),
     )  # fmt: skip
     write(picture.name, data)
     picture, _ = Picture.objects.get_or_create(sha256=sha256, defaults={
-        field: getattr(picture, field) for field in ("width", "height", "format", "size", "coverage")
+        field: getattr(picture, field) for field in ("width", "height", "format", "size", "coverage", "shows")
     })  # fmt: skip
     return picture
+
+
+def keep_original(data: bytes) -> str:
+    """Keep a file that art was taken out of, as it came; returns its SHA-256."""
+    sha256 = hashlib.sha256(data).hexdigest()
+    if not default_storage.exists(original_name(sha256)):
+        write(original_name(sha256), data)
+    return sha256
+
+
+def original_name(sha256: str) -> str:
+    """Name in the store of a file as it came."""
+    return f"originals/{sha256[:2]}/{sha256}"
 
 
 def write(name: str, data: bytes) -> None:
@@ -59,10 +74,18 @@ def read(picture: Picture) -> bytes:
 def reduced(picture: Picture, longest: int, mirrored: str = "") -> Path:
     """Path of a WebP no longer than `longest` pixels on either side; made once, and made again if it is lost.
     `mirrored` "x", "y" or "xy": with its reflection beside it."""
-    name = f"{picture.sha256}{mirrored}.webp"
-    path = Path(settings.VAR) / "reduced" / str(longest) / picture.sha256[:2] / name
+    return _reduced(picture.sha256, longest, mirrored, lambda: decode(read(picture), picture.sha256))
+
+
+def reduced_prepared(key: str, longest: int, mirrored: str, pixels: Callable[[], Pixels]) -> Path:
+    """As `reduced`, for prepared art."""
+    return _reduced(key, longest, mirrored, pixels)
+
+
+def _reduced(key: str, longest: int, mirrored: str, make: Callable[[], Pixels]) -> Path:
+    path = Path(settings.VAR) / "reduced" / str(longest) / key[:2] / f"{key}{mirrored}.webp"
     if not path.exists():
-        pixels = _fitted(decode(read(picture), picture.sha256), longest)
+        pixels = fitted(make(), longest)
         if "x" in mirrored:
             pixels = np.concatenate([pixels, pixels[:, ::-1]], axis=1)
         if "y" in mirrored:
@@ -71,7 +94,27 @@ def reduced(picture: Picture, longest: int, mirrored: str = "") -> Path:
     return path
 
 
-def _fitted(pixels: Pixels, longest: int) -> Pixels:
+class PreparedArt:
+    """Prepared pictures by key, on disk: shared by web server and worker, and never the only copy of anything."""
+
+    def _path(self, key: str) -> Path:
+        return Path(settings.VAR) / "prepared" / key[:2] / f"{key}.png"
+
+    def has(self, key: str) -> bool:
+        return self._path(key).exists()
+
+    def load(self, key: str) -> Pixels | None:
+        try:
+            return decode(self._path(key).read_bytes(), key)
+        except (OSError, BadArt):
+            return None
+
+    def keep(self, key: str, pixels: Pixels) -> None:
+        write_file(self._path(key), encode_png(pixels, level=1))
+
+
+def fitted(pixels: Pixels, longest: int) -> Pixels:
+    """The picture no longer than `longest` px on either side."""
     height, width = pixels.shape[:2]
     share = min(1.0, longest / max(width, height))
     return shrink(pixels, max(1, round(width * share)), max(1, round(height * share)))

@@ -131,7 +131,7 @@ def _write_csv(rows: Iterator[dict[str, Any]]) -> None:
 def _shelf(files: SceneFiles) -> "ArtShelf":
     from clinamen.core.artshelf import ArtShelf
 
-    return ArtShelf(files.read)
+    return ArtShelf(files.read, scene=files.scene)
 
 
 def prove(options: argparse.Namespace) -> int:
@@ -154,7 +154,7 @@ def render(options: argparse.Namespace) -> int:
     from clinamen.core.artwork import encode_png
     from clinamen.core.raster import render as draw
 
-    picture = draw(files.scene, state, _shelf(files).pixels, options.scale)
+    picture = draw(files.scene, state, _shelf(files).loader(files.scene, options.scale), options.scale)
     options.out.write_bytes(encode_png(picture[..., :3].copy()))
     _print({"written": [str(options.out)], "width": picture.shape[1], "height": picture.shape[0]})
     return 0

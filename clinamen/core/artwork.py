@@ -1,4 +1,8 @@
-"""Pictures in: decoded within limits, turned into sRGB with straight alpha, refused in one sentence otherwise."""
+"""Pictures in: decoded within limits, turned into 8-bit sRGB with straight alpha, refused in one sentence otherwise.
+
+Any bit depth, palette, grey and CMYK; embedded colour profiles are converted; EXIF says which way is up. SVG stays what
+it is and is rastered at the size asked for (see `exchange.svg`).
+"""
 
 import io
 from dataclasses import dataclass
@@ -8,7 +12,7 @@ from pathlib import Path
 import cv2
 import numpy as np
 from numpy.typing import NDArray
-from PIL import Image, ImageOps
+from PIL import Image, ImageCms, ImageOps
 
 from clinamen.core.errors import BadArt
 
@@ -17,9 +21,17 @@ Pixels = NDArray[np.uint8]
 MAX_FILE = 200 * 1024 * 1024
 MAX_PIXELS = 64_000_000
 MAX_SIDE = 60_000
-FORMATS = ("PNG", "WEBP")
+FORMATS = ("PNG", "WEBP", "JPEG", "AVIF")
+VECTOR = "SVG"
+KNOWN = "PNG, JPEG, WebP, AVIF or SVG"
 LOSSLESS_TRIED = 4_000_000  # bytes of pixels: larger art is never smaller lossless, and trying takes long
-SUFFIXES = (".png", ".webp")
+MEDIA_TYPES = {
+    "PNG": "image/png",
+    "WEBP": "image/webp",
+    "JPEG": "image/jpeg",
+    "AVIF": "image/avif",
+    VECTOR: "image/svg+xml",
+}
 
 Image.MAX_IMAGE_PIXELS = None  # the limit below names the file and the size; Pillow's own would not
 
@@ -40,37 +52,101 @@ def inspect(data: bytes, name: str) -> Picture:
         raise BadArt(f"{name}: is {len(data) / 1048576:.0f} MB large; at most 200 MB can be read, save it smaller")
     if not data:
         raise BadArt(f"{name}: is empty; export it again")
-    try:
-        with Image.open(io.BytesIO(data), formats=FORMATS) as image:
-            picture = Picture(image.width, image.height, image.format or "", _has_alpha(image))
-    except Exception:
-        raise BadArt(f"{name}: is not a PNG or WebP picture that can be read; save it as PNG and try again") from None
-    if picture.width * picture.height > MAX_PIXELS or max(picture.width, picture.height) > MAX_SIDE:
-        size = f"{picture.width} × {picture.height} px"
-        raise BadArt(f"{name}: is {size}; at most 64 megapixels can be read, make it smaller")
+    if is_vector(data):
+        from clinamen.core.exchange import svg
+
+        width, height = svg.size(data, name)
+        picture = Picture(width, height, VECTOR, True)
+    else:
+        try:
+            with Image.open(io.BytesIO(data), formats=FORMATS) as image:
+                picture = Picture(*upright_size(image), image.format or "", _has_alpha(image))
+        except Exception:
+            raise BadArt(f"{name}: is not a {KNOWN} picture that can be read; save it as PNG and try again") from None
+    check_size(picture.width, picture.height, name)
     return picture
+
+
+def is_vector(data: bytes) -> bool:
+    """True for a file that begins like XML."""
+    return data[:256].lstrip(b"\xef\xbb\xbf \t\r\n")[:1] == b"<"
+
+
+def check_size(width: int, height: int, name: str) -> None:
+    """BadArt for a picture that is too large, or empty."""
+    if width < 1 or height < 1:
+        raise BadArt(f"{name}: is {width} × {height} px, which is empty; export it again")
+    if width * height > MAX_PIXELS or max(width, height) > MAX_SIDE:
+        raise BadArt(f"{name}: is {width} × {height} px; at most 64 megapixels can be read, make it smaller")
+
+
+def upright_size(image: Image.Image) -> tuple[int, int]:
+    """Size after the turn that EXIF asks for."""
+    try:
+        turned = image.getexif().get(0x0112, 1) in (5, 6, 7, 8)
+    except Exception:  # reading it may need the whole file; that it is cut short is said when it is decoded
+        turned = False
+    return (image.height, image.width) if turned else (image.width, image.height)
 
 
 def _has_alpha(image: Image.Image) -> bool:
     return "A" in image.getbands() or "transparency" in image.info
 
 
-def decode(data: bytes, name: str) -> Pixels:
-    """Pixels [h, w, 4] uint8, RGB with straight alpha, of a picture file."""
-    inspect(data, name)
+def decode(data: bytes, name: str, zoom: float = 1.0) -> Pixels:
+    """Pixels [h, w, 4] uint8, sRGB with straight alpha, of a picture file; `zoom` enlarges a vector picture."""
+    picture = inspect(data, name)
+    if picture.format == VECTOR:
+        from clinamen.core.exchange import svg
+
+        return svg.draw(data, name, picture.width, picture.height, zoom)
     try:
         with Image.open(io.BytesIO(data), formats=FORMATS) as image:
             image.load()
-            upright = ImageOps.exif_transpose(image)
-            return np.asarray(_eight_bit(upright).convert("RGBA"))
+            return to_srgb(ImageOps.exif_transpose(image))
+    except BadArt:
+        raise
     except Exception:
         raise BadArt(f"{name}: is damaged or cut short; export it again") from None
 
 
+def to_srgb(image: Image.Image) -> Pixels:
+    """Any Pillow picture as sRGB with straight alpha, [h, w, 4] uint8; an embedded profile is converted from."""
+    profile = image.info.get("icc_profile")
+    if image.mode.startswith("I") or image.mode == "F":
+        image = _eight_bit(image)
+    if image.mode in ("P", "PA") or "transparency" in image.info:
+        image = image.convert("RGBA")
+    alpha = image.getchannel("A") if "A" in image.getbands() else None
+    colour = image if alpha is None else image.convert(image.mode.replace("A", "").replace("a", "") or "RGB")
+    if profile:
+        colour = _from_profile(colour, profile)
+    colour = colour.convert("RGB")
+    if alpha is not None:
+        colour.putalpha(alpha)
+    return np.asarray(colour.convert("RGBA"))
+
+
+def _from_profile(image: Image.Image, profile: bytes) -> Image.Image:
+    """Converted to sRGB, relative colorimetric with black point compensation; left alone where the profile is broken."""
+    try:
+        source = ImageCms.ImageCmsProfile(io.BytesIO(profile))
+        intent, flags = ImageCms.Intent.RELATIVE_COLORIMETRIC, ImageCms.Flags.BLACKPOINTCOMPENSATION
+        made = ImageCms.profileToProfile(image, source, _SRGB, renderingIntent=intent, outputMode="RGB", flags=flags)
+    except (ImageCms.PyCMSError, OSError, ValueError):
+        return image
+    return image if made is None else made
+
+
+_SRGB = ImageCms.createProfile("sRGB")
+
+
 def _eight_bit(image: Image.Image) -> Image.Image:
-    if image.mode.startswith("I"):  # 16-bit grey: Pillow would clip it rather than scale it
-        return Image.fromarray((np.asarray(image).astype(np.uint32) >> 8).astype(np.uint8))
-    return image
+    """16-bit and float grey scaled to 8 bit: Pillow would clip it rather than scale it."""
+    values = np.asarray(image)
+    if image.mode == "F":
+        return Image.fromarray(np.rint(np.clip(values, 0, 1) * 255).astype(np.uint8))
+    return Image.fromarray(((values.astype(np.uint32) * 255 + 32767) // 65535).astype(np.uint8))
 
 
 def decode_file(path: Path) -> Pixels:
@@ -102,6 +178,13 @@ def encode_webp(pixels: Pixels, quality: int = 88) -> bytes:
         return lossy.getvalue()
     image.save(lossless, "WEBP", lossless=True, quality=40, method=2)
     return min(lossy.getvalue(), lossless.getvalue(), key=len)
+
+
+def quick_webp(pixels: Pixels) -> bytes:
+    """A WebP file for the screen, made as fast as can be."""
+    out = io.BytesIO()
+    Image.fromarray(pixels).save(out, "WEBP", quality=82, method=0, alpha_quality=80)
+    return out.getvalue()
 
 
 def trim_box(pixels: Pixels) -> tuple[int, int, int, int]:

@@ -16,6 +16,10 @@ class Bounded(Generic[Value]):
         self.values: OrderedDict[Hashable, Value] = OrderedDict()
         self.lock = Lock()
 
+    def __contains__(self, key: Hashable) -> bool:
+        with self.lock:
+            return key in self.values
+
     def get(self, key: Hashable, make: Callable[[], Value]) -> Value:
         """The value for `key`, made if it is not held."""
         with self.lock:

@@ -9,25 +9,18 @@ import math
 import re
 from collections.abc import Iterable
 from pathlib import PurePosixPath
-from typing import Annotated, Any, Literal
+from typing import Any, Literal
 
-from pydantic import (
-    BaseModel,
-    ConfigDict,
-    Field,
-    ValidationError,
-    field_serializer,
-    field_validator,
-    model_validator,
-)
+from pydantic import Field, ValidationError, field_serializer, field_validator, model_validator
 
 from clinamen.core.errors import BadDocument, Problem
+from clinamen.core.parts import MAX_ART_SIDE, Angle, Colour, Finite, LayerId, Part
+from clinamen.core.prep.steps import Recipe
 
 FORMAT: Literal["clinamen/scene"] = "clinamen/scene"
 VERSION: Literal[1] = 1
 MAX_LAYERS = 200
 MAX_VIEW = 16384
-MAX_ART_SIDE = 60000
 
 CAMERA_CHANNELS = ("x", "y", "z", "pitch", "yaw", "roll", "zoom")
 LAYER_CHANNELS = ("x", "y", "scale", "rotation", "lean", "turn", "opacity", "depth", "blur")
@@ -38,8 +31,6 @@ BLEND_MODES = (
     "soft-light", "difference", "exclusion",
 )  # fmt: skip
 
-Finite = Annotated[float, Field(allow_inf_nan=False, ge=-1e9, le=1e9)]
-Angle = Annotated[float, Field(allow_inf_nan=False, ge=-360, le=360)]
 Blend = Literal[
     "normal", "multiply", "screen", "overlay", "darken", "lighten", "color-dodge", "color-burn", "hard-light",
     "soft-light", "difference", "exclusion",
@@ -48,16 +39,10 @@ Repetition = Literal["none", "tile", "mirror"]
 EasingName = Literal["linear", "ease", "ease-in", "ease-out", "ease-in-out", "step-start", "step-end", "smooth", "hold"]
 
 
-class Part(BaseModel):
-    """Base of every part of the document: unknown fields refused, numbers finite, values not changed in place."""
-
-    model_config = ConfigDict(extra="forbid", frozen=True, allow_inf_nan=False)
-
-
 class View(Part):
     width: int = Field(default=1920, ge=1, le=MAX_VIEW)
     height: int = Field(default=1080, ge=1, le=MAX_VIEW)
-    background: str = Field(default="#06222e", pattern=r"^#[0-9a-fA-F]{6}$")
+    background: Colour = "#06222e"
 
 
 class Lens(Part):
@@ -80,7 +65,7 @@ class Camera(Part):
 
 
 class Art(Part):
-    """The picture a layer shows: a file beside the document, its size in art pixels."""
+    """The picture a layer shows: a file beside the document, and its size in art pixels (after the layer's recipe)."""
 
     file: str = Field(min_length=1, max_length=400)
     width: int = Field(ge=1, le=MAX_ART_SIDE)
@@ -118,9 +103,13 @@ class Repeat(Part):
 
 
 class Layer(Part):
-    id: str = Field(pattern=r"^[A-Za-z0-9][A-Za-z0-9._-]{0,79}$")
+    """`group` names the group a layer belongs to; groups within groups by " / ". `recipe`: what is done to the file."""
+
+    id: LayerId
     name: str = Field(default="", max_length=200)
+    group: str = Field(default="", max_length=200)
     art: Art
+    recipe: Recipe | None = None
     depth: Finite | Literal["infinite"] = 0.0
     framing: Framing = Framing()
     tilt: Tilt = Tilt()
@@ -221,7 +210,7 @@ class Scene(Part):
 
     @model_validator(mode="after")
     def hangs_together(self) -> "Scene":
-        problems = [*_doubled_ids(self), *_layers_behind_eye(self), *_loose_tracks(self)]
+        problems = [*_doubled_ids(self), *_layers_behind_eye(self), *_loose_tracks(self), *_wrong_recipes(self)]
         if problems:
             raise ValueError("\n".join(f"@{problem.path}@{problem.message}" for problem in problems))
         return self
@@ -239,9 +228,12 @@ class Scene(Part):
         raise KeyError(layer_id)
 
     def to_json(self) -> dict[str, Any]:
-        """The document as plain JSON data, absent drivers left out."""
+        """The document as plain JSON data, absent drivers and recipes left out."""
         data = self.model_dump(mode="json")
         data["drivers"] = {name: value for name, value in data["drivers"].items() if value is not None}
+        for layer in data["layers"]:
+            if layer["recipe"] is None:
+                del layer["recipe"]
         return data
 
 
@@ -283,6 +275,39 @@ def _loose_tracks(scene: Scene) -> Iterable[Problem]:
         if track.keys[-1].at > end:
             path = f"tracks[{index}].keys[{len(track.keys) - 1}].at"
             yield Problem(path, f"{track.keys[-1].at:g} lies past the end of the {track.driver} driver at {end:g}")
+
+
+def _wrong_recipes(scene: Scene) -> Iterable[Problem]:
+    layers = {layer.id: layer for layer in scene.layers}
+    for index, layer in enumerate(scene.layers):
+        if layer.recipe is None:
+            continue
+        made = layer.recipe.final
+        if (made.width, made.height) != (layer.art.width, layer.art.height):
+            size = f"{layer.art.width} × {layer.art.height} px"
+            message = f"{size} is not the {made.width} × {made.height} px that its recipe makes; correct the size"
+            yield Problem(f"layers[{index}].art", message)
+        for other in sorted(layer.recipe.looks_at):
+            if other not in layers:
+                message = f"there is no layer {other!r} to look at; name another or take the step out"
+                yield Problem(f"layers[{index}].recipe", message)
+            elif _looks_back(layers, other, layer.id):
+                message = f"looks at {other!r}, which looks back at this layer; one of them must not"
+                yield Problem(f"layers[{index}].recipe", message)
+
+
+def _looks_back(layers: dict[str, Layer], start: str, target: str) -> bool:
+    """True when the art of `start` depends on that of `target`."""
+    seen, ahead = set[str](), [start]
+    while ahead:
+        layer_id = ahead.pop()
+        if layer_id == target:
+            return True
+        recipe = layers[layer_id].recipe if layer_id in layers else None
+        if recipe is not None and layer_id not in seen:
+            ahead += recipe.looks_at
+        seen.add(layer_id)
+    return False
 
 
 def parse(data: Any, source: str = "") -> Scene:

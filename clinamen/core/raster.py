@@ -61,7 +61,9 @@ def _lay(canvas: Planes, placement: Placement, art: Pixels, zoom: Floats) -> Non
         return
     x0, y0, x1, y1 = window
     shift = np.array([[1, 0, -x0], [0, 1, -y0], [0, 0, 1.0]])
-    sheet = _sample(art, shift @ matrix, layer, (x1 - x0, y1 - y0))
+    # vector art comes at another size than the layer's own: the matrix is brought to its pixels
+    finer = np.diag([layer.art.width / art.shape[1], layer.art.height / art.shape[0], 1.0])
+    sheet = _sample(art, shift @ matrix @ finer, layer, (x1 - x0, y1 - y0))
     if blur > 0:
         sheet = cv2.GaussianBlur(sheet, (0, 0), blur, borderType=cv2.BORDER_CONSTANT)
     sheet *= np.float32(placement.opacity[0])

@@ -2,7 +2,8 @@
 
 import hashlib
 import json
-from dataclasses import dataclass
+from collections import Counter
+from dataclasses import dataclass, replace
 from functools import cached_property
 from typing import Any
 
@@ -18,17 +19,20 @@ from clinamen.core.drawing import fan, ladder, plan
 from clinamen.core.edits import camera_track
 from clinamen.core.exchange.css import Picture as Shown
 from clinamen.core.exchange.css import Stylesheet, unit_size
+from clinamen.core.exchange.stack import too_small
 from clinamen.core.motion.hands import hands
 from clinamen.core.optics import angle_of_view
+from clinamen.core.prep.layers import recipe_of
 from clinamen.core.proof import CHECKS, Finding, Subject, prove_subject
 from clinamen.core.proof.needs import Needs
 from clinamen.core.proof.opaque import OpaqueSet
 from clinamen.core.readout import Reading, read_layer
+from clinamen.scenes import lighttable
 from clinamen.scenes.actions.revise import after, before
 from clinamen.scenes.models import Revision, Scene
 from clinamen.scenes.shelf import pictures_of, shelf_of
 
-ROOMS = ("art", "depth", "motion", "proof", "export")
+ROOMS = ("art", "prepare", "depth", "motion", "proof", "export")
 VIEW_ART = 1600
 CARD_ART = 160
 
@@ -45,6 +49,7 @@ class Choice:
     speed: bool = False
     driver: str = ""
     hold: str = "framing"
+    step: int = -1
 
 
 @dataclass(frozen=True)
@@ -76,7 +81,7 @@ class Desk:
         self.previewing = preview is not None
         ids = [layer.id for layer in self.document.layers]
         layer = choice.layer if choice.layer in ids else (ids[-1] if ids else "")
-        self.choice = Choice(choice.room, layer, choice.axis, choice.speed, choice.driver, choice.hold)
+        self.choice = replace(choice, layer=layer)
 
     @cached_property
     def pictures(self) -> dict[str, Picture]:
@@ -84,11 +89,16 @@ class Desk:
 
     @cached_property
     def shelf(self) -> ArtShelf:
-        return shelf_of(self.pictures)
+        return shelf_of(self.pictures, self.document, draft=True)
 
     @cached_property
     def sets(self) -> dict[str, OpaqueSet]:
         return self.shelf.opaque_sets(self.document)
+
+    def opaque(self, layer_id: str) -> OpaqueSet | None:
+        """A layer's opaque set, if its art is ready."""
+        layer = next((layer for layer in self.document.layers if layer.id == layer_id), None)
+        return self.shelf.opaque(layer) if layer and self.shelf.is_ready(layer) else None
 
     @property
     def rooms(self) -> list[dict[str, Any]]:
@@ -107,9 +117,27 @@ class Desk:
 
     @property
     def rows(self) -> list[dict[str, Any]]:
-        """Layers as the room Art lists them, last drawn first."""
-        numbered = list(enumerate(self.document.layers, 1))
-        return [{"number": n, "layer": layer, "picture": self.picture_of(layer)} for n, layer in reversed(numbered)]
+        """Layers as the room Art lists them, last drawn first, a heading before each group."""
+        uses = Counter(layer.art.file for layer in self.document.layers)
+        rows, group = [], ""
+        for number, layer in reversed(list(enumerate(self.document.layers, 1))):
+            rows.append({
+                "number": number, "layer": layer, "picture": self.picture_of(layer),
+                "art": self.art_address(layer, CARD_ART), "heading": layer.group if layer.group != group else "",
+                "steps": len(recipe_of(layer).steps), "uses": uses[layer.art.file], "soft": too_small(layer),
+                "coverage": self.sets[layer.id].area,
+            })  # fmt: skip
+            group = layer.group
+        return rows
+
+    @property
+    def groups(self) -> list[str]:
+        return sorted({layer.group for layer in self.document.layers if layer.group})
+
+    @property
+    def sources(self) -> Any:
+        """Files that layers of this scene were taken out of."""
+        return self.scene.sources.all()
 
     # --- proof -------------------------------------------------------------------------------------------------------
 
@@ -123,6 +151,7 @@ class Desk:
             {f: p.sha256 for f, p in self.pictures.items()},
             with_fixes,
             self.previewing,
+            [self.shelf.is_ready(layer) for layer in self.document.layers],
         ]
         key = hashlib.sha256(json.dumps(content, sort_keys=True).encode()).hexdigest()
         return _proofs.get(key, lambda: self._proved(with_fixes))
@@ -132,13 +161,14 @@ class Desk:
 
     @cached_property
     def findings(self) -> list[Finding]:
-        """Findings without their fixes: quick enough for every edit."""
-        return self._prove(with_fixes=False)
+        """Findings without their fixes: quick enough for every edit. While art is being prepared the proof waits for
+        it: what it said of a preview might not hold."""
+        return [] if self.waiting else self._prove(with_fixes=False)
 
     @cached_property
     def fixed_findings(self) -> dict[tuple[str, str, str], Finding]:
         """Findings with their fixes, by check, layer and side."""
-        return {_name(finding): finding for finding in self._prove(with_fixes=True)}
+        return {} if self.waiting else {_name(finding): finding for finding in self._prove(with_fixes=True)}
 
     @property
     def wanted_fixes(self) -> list[tuple[int, Finding]]:
@@ -176,6 +206,77 @@ class Desk:
         """Findings that the chosen layer has or could close."""
         return [(n, f) for n, f in self.numbered if self.choice.layer in (f.layer, *f.closers)]
 
+    # --- art and its recipes -----------------------------------------------------------------------------------------
+
+    @cached_property
+    def waiting(self) -> list[Layer]:
+        """Layers whose art is still being prepared at full size."""
+        return [layer for layer in self.document.layers if not self.shelf.is_ready(layer)]
+
+    def art_address(self, layer: Layer, longest: int, mirrored: str = "") -> str:
+        """Address of a layer's art, reduced; another one when it is ready than while its preview stands in."""
+        if layer.recipe is None:
+            sha256 = self.picture_of(layer).sha256
+            if mirrored:
+                return reverse("art-mirrored", args=[sha256, longest, mirrored])
+            return reverse("art", args=[sha256, longest])
+        state = "done" if self.shelf.is_ready(layer) else "draft"
+        address = reverse("scene-art", args=[self.scene.pk, layer.id, self.shelf.key_of(layer), state, longest])
+        return f"{address}?mirrored={mirrored}" if mirrored else address
+
+    @property
+    def drawn_anew(self) -> bool:
+        return self.layer is not None and self.shelf.vector(self.layer)
+
+    @cached_property
+    def recipe_cards(self) -> list[lighttable.Card]:
+        return lighttable.cards(self.document, self.layer, self.needs, self.opaque) if self.layer else []
+
+    @property
+    def step_card(self) -> lighttable.Card | None:
+        """The chosen step; the last one where none is."""
+        found = [card for card in self.recipe_cards if card.index == self.choice.step]
+        return found[0] if found else (self.recipe_cards[-1] if self.recipe_cards else None)
+
+    @property
+    def step_groups(self) -> Any:
+        return [(group, [(kind, lighttable.NAMES[kind]) for kind in kinds]) for group, kinds in lighttable.GROUPS]
+
+    @property
+    def table_key(self) -> str:
+        return self.shelf.key_of(self.layer) if self.layer else ""
+
+    @property
+    def table(self) -> dict[str, Any]:
+        """What the light table draws: pictures before and after the chosen step, sizes, and the step itself."""
+        layer = self.layer
+        if layer is None:
+            return {}
+        card, frames = self.step_card, list(recipe_of(layer).frames())
+        index = card.index if card else 0
+        before, after = frames[index], frames[index + 1] if card else frames[0]
+        key = self.shelf.key_of(layer)
+
+        last = card is not None and card.index == len(frames) - 2
+
+        def shown(steps: int) -> str:
+            address = reverse("scene-table", args=[self.scene.pk, layer.id, key, steps])
+            return f"{address}?ready=1" if last and steps == index + 1 and self.shelf.is_ready(layer) else address
+
+        band = reverse("scene-band", args=[self.scene.pk, layer.id, key, index]) if card and card.fills else ""
+        return {
+            "layer": layer.id,
+            "index": index if card else None,
+            "step": card.step.model_dump(mode="json") if card else None,
+            "tool": card.tool if card else "",
+            "size": [before.width, before.height],
+            "after_size": [after.width, after.height],
+            "before": shown(index),
+            "after": shown(index + 1) if card and card.step.on else shown(index),
+            "band": band,
+            "keeps_frame": before == after,
+        }
+
     # --- drawings ----------------------------------------------------------------------------------------------------
 
     @cached_property
@@ -186,7 +287,7 @@ class Desk:
     def cards(self) -> list[dict[str, Any]]:
         worst = self.worst_by_layer
         return [
-            {"rung": rung, "picture": self.picture_of(rung.layer), "severity": worst.get(rung.layer.id, "")}
+            {"rung": rung, "art": self.art_address(rung.layer, CARD_ART), "severity": worst.get(rung.layer.id, "")}
             for rung in self.ladder.rungs
         ]
 
@@ -284,14 +385,12 @@ class Desk:
         return {hand.id: {"moves": hand.moves, "rows": hand.rows} for hand in self.hands}
 
     def _shown(self, layer: Layer) -> Shown:
-        picture = self.picture_of(layer)
-        address = reverse("art", args=[picture.sha256, VIEW_ART])
-        part = (0, 0, layer.art.width, layer.art.height)
-        if layer.repeat.x == "mirror" or layer.repeat.y == "mirror":
-            axes = f"{'x' if layer.repeat.x == 'mirror' else ''}{'y' if layer.repeat.y == 'mirror' else ''}"
-            address = reverse("art-mirrored", args=[picture.sha256, VIEW_ART, axes])
-            part = (0, 0, *unit_size(layer))
-        return Shown((), address, "", part)
+        mirrored = "".join(axis for axis in "xy" if getattr(layer.repeat, axis) == "mirror")
+        if self.shelf.vector(layer) and not mirrored:
+            address = reverse("art-vector", args=[self.picture_of(layer).sha256])
+        else:
+            address = self.art_address(layer, VIEW_ART, mirrored)
+        return Shown((), address, "", (0, 0, *(unit_size(layer) if mirrored else (layer.art.width, layer.art.height))))
 
 
 def _name(finding: Finding) -> tuple[str, str, str]:

@@ -5,6 +5,7 @@ from typing import Any
 
 from django.conf import settings
 from django.db import models
+from django.utils import timezone
 
 from clinamen.art.models import Picture
 
@@ -59,3 +60,58 @@ class SceneArt(models.Model):
 
     def __str__(self) -> str:
         return self.file
+
+
+class Source(models.Model):
+    """A file that several layers were taken out of (pages, groups, an archive), kept as it came."""
+
+    scene = models.ForeignKey(Scene, on_delete=models.CASCADE, related_name="sources")
+    name = models.CharField(max_length=400)
+    sha256 = models.CharField(max_length=64)
+    size = models.PositiveBigIntegerField()
+    created = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        ordering = ["-created"]
+
+    def __str__(self) -> str:
+        return self.name
+
+
+class Preparation(models.Model):
+    """A recipe to be run at full size by the worker: one row for each key, whoever asked for it."""
+
+    class Status(models.TextChoices):
+        WAITING = "waiting"
+        WORKING = "working"
+        DONE = "done"
+        FAILED = "failed"
+        CANCELLED = "cancelled"
+
+    scene = models.ForeignKey(Scene, on_delete=models.CASCADE, related_name="preparations")
+    key = models.CharField(max_length=64)
+    layer = models.CharField(max_length=80)
+    document: Any = models.JSONField()
+    status = models.CharField(max_length=20, choices=Status.choices, default=Status.WAITING)
+    share = models.FloatField(default=0)
+    says = models.CharField(max_length=500, blank=True)
+    created = models.DateTimeField(auto_now_add=True)
+    started = models.DateTimeField(null=True)
+
+    class Meta:
+        constraints = [models.UniqueConstraint(fields=["scene", "key"], name="one_preparation_a_key")]
+
+    def __str__(self) -> str:
+        return f"{self.layer}: {self.status}"
+
+    @property
+    def running(self) -> bool:
+        return self.status in (self.Status.WAITING, self.Status.WORKING)
+
+    @property
+    def seconds_left(self) -> float | None:
+        """How long the work will go on as it has gone so far; None before there is anything to tell by."""
+        if self.started is None or self.share < 0.05:
+            return None
+        gone = (timezone.now() - self.started).total_seconds()
+        return gone * (1 - self.share) / self.share

@@ -35,7 +35,7 @@ def moment_picture(desk: Desk, finding: Finding) -> bytes:
 
 def _drawn(desk: Desk, state: State, width: int) -> Pixels:
     scale = min(1.0, width / desk.document.view.width)
-    return np.ascontiguousarray(render(desk.document, state, desk.shelf.pixels, scale)[..., :3])
+    return np.ascontiguousarray(render(desk.document, state, desk.shelf.loader(desk.document, scale), scale)[..., :3])
 
 
 def _marked(desk: Desk, finding: Finding) -> Pixels:
@@ -55,7 +55,8 @@ def _marked(desk: Desk, finding: Finding) -> Pixels:
 
 
 def _kept(desk: Desk, what: object, make: Callable[[], Pixels]) -> bytes:
-    content = [desk.document.to_json(), {f: p.sha256 for f, p in desk.pictures.items()}, what]
+    ready = [desk.shelf.is_ready(layer) for layer in desk.document.layers]
+    content = [desk.document.to_json(), {f: p.sha256 for f, p in desk.pictures.items()}, ready, what]
     name = hashlib.sha256(json.dumps(content, sort_keys=True).encode()).hexdigest()
     path = Path(settings.VAR) / "pictures" / name[:2] / f"{name}.webp"
     if not path.exists():

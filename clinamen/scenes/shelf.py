@@ -3,8 +3,11 @@
 from clinamen.art import store
 from clinamen.art.models import Picture
 from clinamen.core.artshelf import ArtShelf
+from clinamen.core.document import Scene as Document
 from clinamen.core.errors import BadArt
 from clinamen.scenes.models import Scene, SceneArt
+
+AT_ONCE = 1_500_000  # pixels: recipes on smaller art are run while the visitor waits, larger ones by the worker
 
 
 def pictures_of(scene: Scene) -> dict[str, Picture]:
@@ -12,12 +15,18 @@ def pictures_of(scene: Scene) -> dict[str, Picture]:
     return {use.file: use.picture for use in SceneArt.objects.filter(scene=scene).select_related("picture")}
 
 
-def shelf_of(pictures: dict[str, Picture]) -> ArtShelf:
-    """An art shelf over the store."""
+def shelf_of(pictures: dict[str, Picture], document: Document | None = None, draft: bool = False) -> ArtShelf:
+    """An art shelf over the store. `draft`: prepared art that is not ready is stood in for by its preview."""
 
     def picture(file: str) -> Picture:
         if file not in pictures:
             raise BadArt(f"{file}: is not in this scene's art; bring it in again")
         return pictures[file]
 
-    return ArtShelf(lambda file: store.read(picture(file)), lambda file: picture(file).sha256)
+    return ArtShelf(
+        lambda file: store.read(picture(file)),
+        lambda file: picture(file).sha256,
+        document,
+        store.PreparedArt(),
+        AT_ONCE if draft else None,
+    )

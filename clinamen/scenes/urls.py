@@ -2,7 +2,7 @@
 
 from django.urls import path
 
-from clinamen.scenes import views
+from clinamen.scenes import art_views, prepare_views, views
 
 urlpatterns = [
     path("", views.scenes, name="scenes"),
@@ -12,8 +12,26 @@ urlpatterns = [
     path("scenes/<uuid:pk>/desk/", views.desk, name="scene-desk"),
     path("scenes/<uuid:pk>/fixes/", views.fixes, name="scene-fixes"),
     path("scenes/<uuid:pk>/history/<str:way>/", views.history, name="scene-history"),
-    path("scenes/<uuid:pk>/extend/", views.extend, name="scene-extend"),
-    path("scenes/<uuid:pk>/layers/", views.add_layers, name="scene-layers"),
+    path("scenes/<uuid:pk>/layers/", art_views.add_layers, name="scene-layers"),
+    path("scenes/<uuid:pk>/look-again/", art_views.look_again, name="scene-look-again"),
+    path("scenes/<uuid:pk>/bring-again/", art_views.bring_again, name="scene-bring-again"),
+    path("scenes/<uuid:pk>/sources/<int:source_pk>/", art_views.source, name="scene-source"),
+    path(
+        "scenes/<uuid:pk>/art/<str:layer>/<str:key>/<str:state>/<int:longest>.webp",
+        art_views.prepared_art,
+        name="scene-art",
+    ),
+    path(
+        "scenes/<uuid:pk>/table/<str:layer>/<str:key>/<int:steps>.webp", prepare_views.table_picture, name="scene-table"
+    ),
+    path("scenes/<uuid:pk>/band/<str:layer>/<str:key>/<int:index>.png", prepare_views.band_picture, name="scene-band"),
+    path("scenes/<uuid:pk>/seam/<str:layer>/<str:key>/<int:index>/", prepare_views.seam, name="scene-seam"),
+    path("scenes/<uuid:pk>/step/", prepare_views.new_step, name="scene-step"),
+    path("scenes/<uuid:pk>/pick/", prepare_views.pick, name="scene-pick"),
+    path("scenes/<uuid:pk>/trim/", prepare_views.trim, name="scene-trim"),
+    path("scenes/<uuid:pk>/joint/", prepare_views.joint, name="scene-joint"),
+    path("scenes/<uuid:pk>/preparing/", prepare_views.preparing, name="scene-preparing"),
+    path("scenes/<uuid:pk>/preparing/<int:row>/<str:way>/", prepare_views.preparation, name="scene-preparation"),
     path("scenes/<uuid:pk>/delete/", views.delete, name="scene-delete"),
     path("scenes/<uuid:pk>/picture.webp", views.picture, name="scene-picture"),
     path("scenes/<uuid:pk>/moment/<int:number>.webp", views.moment, name="scene-moment"),

@@ -48,7 +48,7 @@ def test_names_become_ids_and_an_order() -> None:
 
 def test_a_stack_keeps_its_order_its_sizes_and_spreads_in_rate() -> None:
     names = ["10 front.png", "2 middle.png", "1 back.png"]
-    sheets = [Sheet(names[i], f"art/{i}.png", 800, 600) for i in in_order(names)]
+    sheets = [Sheet(name_from_file(names[i]), f"art/{i}.png", 800, 600) for i in in_order(names)]
     layers = layers_from(sheets, 1000)
     assert [x.name for x in layers] == ["Back", "Middle", "Front"]
     assert all(x.framing.scale == 1 and x.framing.x == 0 for x in layers), "same-size canvases line up"
@@ -188,9 +188,11 @@ def test_the_kit_follows_its_published_schema(two) -> None:
 def test_extending_art_leaves_its_old_part_where_it_was(two) -> None:
     made, art = two
     for side in ("left", "right", "top", "bottom"):
+        from clinamen.core.prep.base import Around
         from clinamen.core.prep.extend import extend
+        from clinamen.core.prep.steps import Extend
 
         changed = changes.with_extension(made, "isle", side, 30)
-        longer = {**art, "isle": extend(art["isle"], side, 30)}
+        longer = {**art, "isle": extend(art["isle"], Extend.model_validate({side: 30}), Around())}
         before, after = (render(s, State(), lambda x, a=a: a[x.id]) for s, a in ((made, art), (changed, longer)))
         assert psnr(before, after) > 45

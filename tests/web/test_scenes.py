@@ -42,7 +42,7 @@ def test_refused_files_are_named_and_the_others_kept(visitor, someone) -> None:
     answer = visitor.post("/scenes/new/", {"title": "", "width": "", "height": "", "files": files}, follow=True)
     text = answer.content.decode()
     assert [layer.name for layer in head(someone.scenes.get()).layers] == ["Good"]
-    for sentence in ("notes.txt: is not a PNG or WebP", "half.png: is damaged or cut short", "empty.png: is empty"):
+    for sentence in ("notes.txt: is not a PNG, JPEG", "half.png: is damaged or cut short", "empty.png: is empty"):
         assert sentence in text, "said where the visitor lands"
 
 
@@ -88,11 +88,11 @@ def test_scenes_are_invisible_to_others(made, client, django_user_model) -> None
     assert Scene.objects.filter(pk=made.pk).exists()
 
 
-@pytest.mark.parametrize("room", ["art", "depth", "motion", "proof", "export"])
+@pytest.mark.parametrize("room", ["art", "prepare", "depth", "motion", "proof", "export"])
 def test_every_room_opens(visitor, made, room: str) -> None:
     answer = visitor.get(f"/scenes/{made.pk}/{room}/")
     assert answer.status_code == 200 and 'id="ladder"' in answer.content.decode()
-    assert visitor.get(f"/scenes/{made.pk}/prepare/").status_code == 404
+    assert visitor.get(f"/scenes/{made.pk}/attic/").status_code == 404
 
 
 def test_an_edit_is_a_new_revision_and_can_be_undone_and_redone(visitor, made) -> None:
@@ -171,13 +171,16 @@ def test_more_pictures_are_laid_in_front(visitor, made) -> None:
 
 def test_the_computed_extension_is_applied_with_new_art_and_the_original_kept(visitor, made) -> None:
     old = head(made).layer("front")
-    visitor.post(f"/scenes/{made.pk}/extend/", {"layer": "front", "side": "left", "value": "25", "room": "proof"})
+    fix = {"kind": "extend", "layer": "front", "side": "left"}
+    edit(visitor, made, "fix", value=25, **fix)
     new = head(made).layer("front")
-    assert (new.art.width, new.framing.x) == (old.art.width + 25, old.framing.x - 12.5) and new.art.file != old.art.file
-    shelf = shelf_of(pictures_of(made))
+    assert (new.art.width, new.framing.x) == (old.art.width + 25, old.framing.x - 12.5) and new.art.file == old.art.file
+    shelf = shelf_of(pictures_of(made), head(made))
     assert (shelf.pixels(new)[:, 25:] == shelf.pixels(old)).all()
-    answer = visitor.post(f"/scenes/{made.pk}/extend/", {"layer": "front", "side": "left", "value": "0"})
-    assert "extend" in answer.content.decode()
+    edit(visitor, made, "fix", value=5, **fix)
+    assert (
+        len(head(made).layer("front").recipe.steps) == 1 and head(made).layer("front").art.width == old.art.width + 30
+    )
 
 
 def test_the_proof_room_shows_each_worst_moment_and_its_fixes(visitor, made) -> None:

@@ -166,10 +166,13 @@ Trimmed = tuple[np.ndarray[Any, Any], tuple[int, int, int, int]]
 
 def _part(scene: Scene, layer: Layer, shelf: ArtShelf) -> Trimmed:
     """A layer's trimmed art at the size it is shown, and the box (left, top, right, bottom) of the art it holds."""
+    use = max(sharpest_use(scene, layer), 1e-3) * SPARE
+    if shelf.vector(layer):
+        return bleed(shelf.drawn(layer, use)), (0, 0, layer.art.width, layer.art.height)
     art = shelf.pixels(layer)
     box = (0, 0, layer.art.width, layer.art.height) if _repeats(layer) else trim_box(art)
     pixels = art[box[1] : box[3], box[0] : box[2]]
-    share = min(1.0, max(sharpest_use(scene, layer), 1e-3) * SPARE)
+    share = min(1.0, use)
     width, height = int(np.ceil(pixels.shape[1] * share)), int(np.ceil(pixels.shape[0] * share))
     return bleed(shrink(pixels, width, height)), box
 

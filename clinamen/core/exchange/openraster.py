@@ -6,6 +6,7 @@ reads back as the same scene.
 """
 
 import io
+import itertools
 import json
 import math
 import zipfile
@@ -19,9 +20,10 @@ from defusedxml import ElementTree
 
 from clinamen.core import document
 from clinamen.core.artshelf import ArtShelf
-from clinamen.core.artwork import MAX_FILE, Pixels, encode_png, inspect, trim_box
+from clinamen.core.artwork import Pixels, encode_png, inspect, trim_box
 from clinamen.core.document import BLEND_MODES, MAX_LAYERS, Framing, Layer, Scene
 from clinamen.core.errors import BadArt
+from clinamen.core.exchange.archive import open_archive, read_member
 from clinamen.core.exchange.stack import Sheet, layers_from
 from clinamen.core.motion.pose import State
 from clinamen.core.raster import render
@@ -29,9 +31,6 @@ from clinamen.core.raster import render
 MIMETYPE = "image/openraster"
 SCENE_MEMBER = "clinamen/scene.json"
 THUMBNAIL_SIDE = 256
-MAX_RATIO = 100
-RATIO_FREE = 1_000_000  # bytes: small members may be packed tighter than the ratio
-MAX_MEMBERS = 2000
 
 
 @dataclass(frozen=True)
@@ -44,52 +43,16 @@ class Opened:
 
 def read(data: bytes, name: str) -> Opened:
     """Read an OpenRaster file; BadArt or BadDocument names the file and the member that is wrong."""
-    archive = _open(data, name)
-    if "mimetype" not in archive.namelist() or _member(archive, "mimetype", name).strip() != MIMETYPE.encode():
+    archive = open_archive(data, name)
+    if "mimetype" not in archive.namelist() or read_member(archive, "mimetype", name).strip() != MIMETYPE.encode():
         raise BadArt(f"{name}: is not an OpenRaster file (its mimetype is missing); export it again as .ora")
     if SCENE_MEMBER in archive.namelist():
         return _read_scene(archive, name)
     return _read_stack(archive, name)
 
 
-def _open(data: bytes, name: str) -> zipfile.ZipFile:
-    if len(data) > MAX_FILE:
-        raise BadArt(f"{name}: is {len(data) / 1048576:.0f} MB large; at most 200 MB can be read")
-    try:
-        archive = zipfile.ZipFile(io.BytesIO(data))
-    except (zipfile.BadZipFile, ValueError, OSError):
-        raise BadArt(f"{name}: is not an archive that can be read; export it again") from None
-    members = archive.infolist()
-    if len(members) > MAX_MEMBERS:
-        raise BadArt(f"{name}: holds {len(members)} files; at most {MAX_MEMBERS} can be read")
-    for member in members:
-        path = PurePosixPath(member.filename)
-        if path.is_absolute() or ".." in path.parts or "\\" in member.filename:
-            raise BadArt(f"{name}: {member.filename!r} points outside the archive; pack it again")
-        if member.file_size > RATIO_FREE and member.file_size > MAX_RATIO * max(member.compress_size, 1):
-            raise BadArt(f"{name}: {member.filename} unpacks to more than {MAX_RATIO} times its size; it is refused")
-    if sum(member.file_size for member in members) > 10 * MAX_FILE:
-        raise BadArt(f"{name}: unpacks to more than 2 GB; it is refused")
-    return archive
-
-
-def _member(archive: zipfile.ZipFile, member: str, name: str) -> bytes:
-    try:
-        with archive.open(member) as file:
-            data = file.read(MAX_FILE + 1)
-    except KeyError:
-        raise BadArt(f"{name}: has no {member}; export it again") from None
-    except (zipfile.BadZipFile, RuntimeError, NotImplementedError, OSError, ValueError, EOFError):
-        raise BadArt(f"{name}: {member} is damaged; export it again") from None
-    except Exception as error:  # zlib.error and its kin share no base
-        raise BadArt(f"{name}: {member} cannot be unpacked ({type(error).__name__}); export it again") from None
-    if len(data) > MAX_FILE:
-        raise BadArt(f"{name}: {member} is larger than 200 MB; it is refused")
-    return data
-
-
 def _read_scene(archive: zipfile.ZipFile, name: str) -> Opened:
-    scene = document.parse_text(_member(archive, SCENE_MEMBER, name), f"{name}: {SCENE_MEMBER}")
+    scene = document.parse_text(read_member(archive, SCENE_MEMBER, name), f"{name}: {SCENE_MEMBER}")
     names = set(archive.namelist())
     files = {}
     for file in dict.fromkeys(layer.art.file for layer in scene.layers):
@@ -97,7 +60,7 @@ def _read_scene(archive: zipfile.ZipFile, name: str) -> Opened:
         found = next((place for place in places if place in names), None)
         if found is None:
             raise BadArt(f"{name}: has no {places[0]}, which its scene needs; export it again")
-        files[file] = _member(archive, found, name)
+        files[file] = read_member(archive, found, name)
         inspect(files[file], f"{name}: {found}")
     return Opened(scene, files)
 
@@ -113,6 +76,7 @@ class _Entry:
     opacity: float = 1.0
     visible: bool = True
     blend: str = "normal"
+    group: str = ""
 
 
 def _read_stack(archive: zipfile.ZipFile, name: str) -> Opened:
@@ -128,7 +92,7 @@ def _read_stack(archive: zipfile.ZipFile, name: str) -> Opened:
     files: dict[str, bytes] = {}
     sheets: list[Sheet] = []
     for entry in reversed(entries):  # stack.xml lists the topmost first
-        data = _member(archive, entry.src, name)
+        data = read_member(archive, entry.src, name)
         picture = inspect(data, f"{name}: {entry.src}")
         file = f"art/{len(sheets) + 1:02d}-{PurePosixPath(entry.src).stem}.{picture.format.lower()}"
         files[file] = data
@@ -136,7 +100,9 @@ def _read_stack(archive: zipfile.ZipFile, name: str) -> Opened:
             x=entry.x + picture.width / 2 - view.width / 2, y=entry.y + picture.height / 2 - view.height / 2
         )
         label = entry.name or PurePosixPath(entry.src).stem
-        sheet = Sheet(label, file, picture.width, picture.height, framing, entry.opacity, entry.blend, entry.visible)
+        sheet = Sheet(
+            label, file, picture.width, picture.height, framing, entry.opacity, entry.blend, entry.visible, entry.group
+        )
         sheets.append(sheet)
     scene = Scene(title=PurePosixPath(name).stem[:200] or "Untitled scene", view=view)
     layers = layers_from(sheets, scene.lens_distance)
@@ -146,7 +112,7 @@ def _read_stack(archive: zipfile.ZipFile, name: str) -> Opened:
 
 def _stack_root(archive: zipfile.ZipFile, name: str) -> "ElementTree.Element":
     try:
-        return ElementTree.fromstring(_member(archive, "stack.xml", name), forbid_dtd=True)
+        return ElementTree.fromstring(read_member(archive, "stack.xml", name), forbid_dtd=True)
     except BadArt:
         raise
     except Exception:
@@ -159,7 +125,8 @@ def _entries(stack: "ElementTree.Element", around: _Entry, name: str) -> Iterato
             continue
         entry = _worked_in(element, around, name)
         if element.tag == "stack":
-            yield from _entries(element, entry, name)
+            group = " / ".join(part for part in (around.group, entry.name) if part)[:200]
+            yield from _entries(element, replace(entry, group=group), name)
         else:
             yield entry
 
@@ -207,14 +174,14 @@ def write(scene: Scene, shelf: ArtShelf) -> bytes:
             src, x, y, pixels = placed
             data = shelf.read(layer.art.file) if pixels is None else encode_png(pixels)
             archive.writestr(src, data, zipfile.ZIP_STORED)
-            lines.append(_layer_line(layer, src, x, y))
+            lines.append((layer.group, _layer_line(layer, src, x, y)))
         view = scene.view
-        archive.writestr("stack.xml", _stack_xml(view.width, view.height, reversed(lines)))
+        archive.writestr("stack.xml", _stack_xml(view.width, view.height, list(reversed(lines))))
         archive.writestr(SCENE_MEMBER, json.dumps(scene.to_json(), indent=2, ensure_ascii=False))
         for file in dict.fromkeys(layer.art.file for layer in scene.layers):
             if file not in kept:
                 archive.writestr(f"clinamen/{file}", shelf.read(file), zipfile.ZIP_STORED)
-        merged = render(scene, State(), shelf.pixels)
+        merged = render(scene, State(), shelf.loader(scene))
         archive.writestr("mergedimage.png", encode_png(merged), zipfile.ZIP_STORED)
         archive.writestr("Thumbnails/thumbnail.png", encode_png(_thumbnail(merged)), zipfile.ZIP_STORED)
     return out.getvalue()
@@ -229,7 +196,15 @@ def _as_is(scene: Scene, layer: Layer, kept: set[str]) -> tuple[str, int, int, N
     alone = layer.repeat.x == layer.repeat.y == "none" and scene.camera == document.Camera()
     src = f"data/{PurePosixPath(art.file).name}"
     twice = sum(PurePosixPath(other.art.file).name == PurePosixPath(src).name for other in scene.layers) > 1
-    if upright and alone and not twice and x == int(x) and y == int(y) and src.lower().endswith(".png"):
+    if (
+        upright
+        and alone
+        and not twice
+        and layer.recipe is None
+        and x == int(x)
+        and y == int(y)
+        and src.lower().endswith(".png")
+    ):
         kept.add(art.file)
         return src, int(x), int(y), None
     return None
@@ -238,7 +213,7 @@ def _as_is(scene: Scene, layer: Layer, kept: set[str]) -> tuple[str, int, int, N
 def _as_seen(scene: Scene, layer: Layer, shelf: ArtShelf, index: int) -> tuple[str, int, int, Pixels]:
     """The layer drawn as the resting camera sees it, trimmed."""
     plain = layer.model_copy(update={"opacity": 1.0, "blend": "normal", "visible": True})
-    picture = render(scene.model_copy(update={"layers": (plain,)}), State(), shelf.pixels, transparent=True)
+    picture = render(scene.model_copy(update={"layers": (plain,)}), State(), shelf.loader(scene), transparent=True)
     left, top, right, bottom = trim_box(picture)
     return f"data/layer-{index + 1:03d}.png", left, top, picture[top:bottom, left:right]
 
@@ -252,8 +227,17 @@ def _layer_line(layer: Layer, src: str, x: int, y: int) -> str:
     )
 
 
-def _stack_xml(width: int, height: int, lines: Iterator[str]) -> str:
-    body = "\n".join(lines)
+def _stack_xml(width: int, height: int, lines: list[tuple[str, str]]) -> str:
+    """stack.xml of (group, line), topmost first; neighbours of one group stand in a stack of its name."""
+    parts: list[str] = []
+    for group, members in itertools.groupby(lines, key=lambda line: line[0]):
+        inner = [line for _, line in members]
+        parts += (
+            [f"    <stack name={quoteattr(group)}>", *(f"  {line}" for line in inner), "    </stack>"]
+            if group
+            else inner
+        )
+    body = "\n".join(parts)
     head = "<?xml version='1.0' encoding='UTF-8'?>"
     return f'{head}\n<image version="0.0.6" w="{width}" h="{height}">\n  <stack>\n{body}\n  </stack>\n</image>\n'
 

@@ -1,22 +1,29 @@
-"""A stack of transparent pictures becomes layers: name order is drawing order, and same-size canvases line up.
+"""A stack of pictures becomes layers: name order is drawing order, and same-size canvases line up.
 
-Every picture is centred on the view at its own size, so pictures that share one canvas line up by themselves, and cut
-pieces are never stretched. Where the canvas is larger than the view, nothing is scaled: the view is a window on it.
+Every picture is centred on the view, so pictures that share one canvas line up by themselves. Placed pixel for pixel
+nothing is scaled: the view is a window on the art. "fit" and "fill" scale the canvas that most pictures share to the
+view, and cut-out pieces by the same factor, so that they stay in place and in proportion.
 """
 
+from collections import Counter
 from collections.abc import Sequence
 from dataclasses import dataclass
+from typing import Literal
 
 from clinamen.core.document import Art, Framing, Layer
-from clinamen.core.exchange.names import id_from_name, name_from_file, natural_key
+from clinamen.core.exchange.names import id_from_name, natural_key
 from clinamen.core.optics import depth_of
+from clinamen.core.prep.steps import Crop, Recipe
 
 FARTHEST_RATE, NEAREST_RATE = 0.25, 1.0  # imported layers are spread evenly between these, so depth shows at once
+Fitting = Literal["pixels", "fit", "fill"]
+FITTINGS: tuple[Fitting, ...] = ("pixels", "fit", "fill")
 
 
 @dataclass(frozen=True)
 class Sheet:
-    """A picture to become a layer: `name` as the user gave it, `file` in the scene, size, and an optional framing."""
+    """A picture to become a layer: `name` and `group` for the layer, `file` in the scene, size, an optional framing, and
+    the box (left, top, right, bottom) that holds all that shows, if the rest is to be trimmed away."""
 
     name: str
     file: str
@@ -26,6 +33,8 @@ class Sheet:
     opacity: float = 1.0
     blend: str = "normal"
     visible: bool = True
+    group: str = ""
+    box: tuple[int, int, int, int] | None = None
 
 
 def in_order(names: Sequence[str]) -> list[int]:
@@ -33,7 +42,36 @@ def in_order(names: Sequence[str]) -> list[int]:
     return sorted(range(len(names)), key=lambda index: natural_key(names[index]))
 
 
-def layers_from(sheets: Sequence[Sheet], distance: float, taken: Sequence[str] = ()) -> list[Layer]:
+def canvas_of(sizes: Sequence[tuple[int, int]]) -> tuple[int, int]:
+    """The canvas most pictures share; of several as common, the largest."""
+    counts = Counter(sizes)
+    return max(counts, key=lambda size: (counts[size], size[0] * size[1]))
+
+
+def fitting_scale(canvas: tuple[int, int], view: tuple[int, int], fitting: Fitting) -> float:
+    """The framing scale that puts a canvas on a view."""
+    shares = (view[0] / canvas[0], view[1] / canvas[1])
+    return 1.0 if fitting == "pixels" else min(shares) if fitting == "fit" else max(shares)
+
+
+def trimmed(layer: Layer, box: tuple[int, int, int, int]) -> Layer:
+    """The layer with its empty border cut away by a recipe, everything that shows where it was."""
+    left, top, right, bottom = box
+    width, height = layer.art.width, layer.art.height
+    if box == (0, 0, width, height) or layer.recipe is not None:
+        return layer
+    crop = Crop(x=left, y=top, width=right - left, height=bottom - top)
+    recipe = Recipe(width=width, height=height, steps=(crop,))
+    made = recipe.final
+    scale = layer.framing.scale
+    framing = layer.framing.model_copy(
+        update={"x": layer.framing.x + scale * made.dx, "y": layer.framing.y + scale * made.dy}
+    )
+    art = layer.art.model_copy(update={"width": made.width, "height": made.height})
+    return layer.model_copy(update={"art": art, "recipe": recipe, "framing": framing})
+
+
+def layers_from(sheets: Sequence[Sheet], distance: float, taken: Sequence[str] = (), scale: float = 1.0) -> list[Layer]:
     """Layers in drawing order, spread evenly in rate over a lens `distance`; the last stands on the picture plane."""
     layers: list[Layer] = []
     ids = list(taken)
@@ -41,20 +79,31 @@ def layers_from(sheets: Sequence[Sheet], distance: float, taken: Sequence[str] =
         share = index / (len(sheets) - 1) if len(sheets) > 1 else 1.0
         rate = FARTHEST_RATE + (NEAREST_RATE - FARTHEST_RATE) * share
         depth = depth_of(rate, distance)
-        layer_id = id_from_name(name_from_file(sheet.name), ids)
+        layer_id = id_from_name(sheet.name, ids)
         ids.append(layer_id)
-        layers.append(
-            Layer.model_validate(
-                {
-                    "id": layer_id,
-                    "name": name_from_file(sheet.name),
-                    "art": Art(file=sheet.file, width=sheet.width, height=sheet.height).model_dump(),
-                    "depth": depth if depth == "infinite" else round(depth, 2) + 0.0,
-                    "framing": sheet.framing.model_dump(),
-                    "opacity": sheet.opacity,
-                    "blend": sheet.blend,
-                    "visible": sheet.visible,
-                }
-            )
+        made = Layer.model_validate(
+            {
+                "id": layer_id,
+                "name": sheet.name[:200],
+                "group": sheet.group,
+                "art": Art(file=sheet.file, width=sheet.width, height=sheet.height).model_dump(),
+                "depth": depth if depth == "infinite" else round(depth, 2) + 0.0,
+                "framing": sheet.framing.model_copy(update={"scale": sheet.framing.scale * scale}).model_dump(),
+                "opacity": sheet.opacity,
+                "blend": sheet.blend,
+                "visible": sheet.visible,
+            }
         )
+        layers.append(trimmed(made, sheet.box) if sheet.box else made)
     return layers
+
+
+def too_small(layer: Layer) -> str:
+    """A sentence where a layer is shown larger than its own pixels at rest; empty where it is not."""
+    if layer.framing.scale <= 1.001 or layer.art.file.lower().endswith(".svg"):
+        return ""
+    need = round(layer.art.width * layer.framing.scale), round(layer.art.height * layer.framing.scale)
+    return (
+        f"{layer.label}: is {layer.art.width} × {layer.art.height} px and shown at {layer.framing.scale:.0%}, so it is "
+        f"soft; bring it in at {need[0]} × {need[1]} px or place it pixel for pixel"
+    )

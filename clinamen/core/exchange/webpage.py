@@ -65,7 +65,7 @@ def build(scene: Scene, shelf: ArtShelf, options: WebOptions | None = None) -> d
         if layer.visible:
             stem = id_from_name(layer.id, taken)
             taken.append(stem)
-            pictures[layer.id] = _picture(scene, layer, shelf.pixels(layer), stem, files)
+            pictures[layer.id] = _picture(scene, layer, shelf, stem, files)
     sheet = Stylesheet(scene, pictures)
     files["scene.css"] = sheet.css().encode()
     files["page.css"] = PAGE_CSS.replace("BACKGROUND", scene.view.background).encode()
@@ -75,13 +75,15 @@ def build(scene: Scene, shelf: ArtShelf, options: WebOptions | None = None) -> d
     return files
 
 
-def _picture(scene: Scene, layer: Layer, art: Pixels, stem: str, files: dict[str, bytes]) -> Picture:
+def _picture(scene: Scene, layer: Layer, shelf: ArtShelf, stem: str, files: dict[str, bytes]) -> Picture:
     """Write a layer's art at each size and say how the page shows it."""
     repeats = layer.repeat.x != "none" or layer.repeat.y != "none"
-    left, top, right, bottom = (0, 0, layer.art.width, layer.art.height) if repeats else trim_box(art)
-    part = mirrored_unit(art, layer) if repeats else art[top:bottom, left:right]
     use = sharpest_use(scene, layer)
-    sizes = _sizes(part, use)
+    art, finer = _drawn(layer, shelf, use)
+    whole = (0, 0, layer.art.width, layer.art.height)
+    left, top, right, bottom = whole if repeats or finer != 1 else trim_box(art)
+    part = mirrored_unit(art, layer) if repeats else art if finer != 1 else art[top:bottom, left:right]
+    sizes = _sizes(part, use / finer)
     opaque = bool(part[..., 3].min() == 255)
     names = {"png": [], "webp": []}  # type: dict[str, list[str]]
     for ratio, (width, height) in sizes.items():
@@ -96,6 +98,14 @@ def _picture(scene: Scene, layer: Layer, art: Pixels, stem: str, files: dict[str
         return _repeated_picture(names, src, layer)
     box = (left, top, right - left, bottom - top)
     return Picture((("image/webp", ", ".join(names["webp"])),), src, ", ".join(names["png"]), box)
+
+
+def _drawn(layer: Layer, shelf: ArtShelf, use: float) -> tuple[Pixels, float]:
+    """A layer's art, and its pixels per art pixel: vector art is drawn at the largest size that is written."""
+    if not shelf.vector(layer):
+        return shelf.pixels(layer), 1.0
+    art = shelf.drawn(layer, max(use, 1e-3) * max(DEVICE_PIXELS) * SPARE)
+    return art, art.shape[1] / layer.art.width
 
 
 def _repeated_picture(names: dict[str, list[str]], src: str, layer: Layer) -> Picture:

@@ -3,6 +3,7 @@
 from clinamen.core.document import Scene
 from clinamen.core.proof import edge as edge
 from clinamen.core.proof import gap as gap
+from clinamen.core.proof import ghost as ghost
 from clinamen.core.proof.base import CHECKS, Finding, Subject
 from clinamen.core.proof.opaque import OpaqueSet
 

@@ -31,10 +31,11 @@ class Fix:
     """A computed change that makes a finding go away.
 
     kind "scale": the framing scale of `layer`; "extend": art pixels added to `side` of `layer`; "reach": the pointer's
-    reach in scene pixels along `side`'s axis, or for scroll and time the share of the camera's travel that is left.
+    reach in scene pixels along `side`'s axis, or for scroll and time the share of the camera's travel that is left;
+    "fill": how many art pixels the fill of `layer` has to reach, `side` being its place in the recipe.
     """
 
-    kind: Literal["scale", "extend", "reach"]
+    kind: Literal["scale", "extend", "reach", "fill"]
     value: float
     layer: str = ""
     side: str = ""
@@ -61,6 +62,11 @@ class Finding:
     side: str = ""
     fixes: tuple[Fix, ...] = ()
     closers: tuple[str, ...] = ()
+
+    @property
+    def name(self) -> str:
+        """What the check calls one such finding."""
+        return CHECKS[self.check].name
 
     def to_json(self) -> dict[str, Any]:
         return {

@@ -17,13 +17,15 @@ from clinamen.scenes.shelf import pictures_of, shelf_of
 
 def make(export: Export) -> None:
     """Build, pack and keep an export; what goes wrong is said on its row."""
-    started = Export.objects.filter(pk=export.pk, status=Export.Status.WAITING).update(status=Export.Status.WORKING)
+    started = Export.objects.filter(pk=export.pk, status__in=(Export.Status.WAITING, Export.Status.WORKING)).update(
+        status=Export.Status.WORKING
+    )
     if not started:
         return
     export.refresh_from_db()
     try:
         scene = document.parse(export.revision.document)
-        files = _build(export.kind, export.options, scene, shelf_of(pictures_of(export.scene)))
+        files = _build(export.kind, export.options, scene, shelf_of(pictures_of(export.scene), scene))
         stem = id_from_name(scene.title, ())
         if export.kind == "layered":
             (data,), name = files.values(), f"{stem}.ora"

@@ -1,10 +1,15 @@
-"""Bring in: dropped files become a scene, or more layers of one. Good files are kept, each refused one is named."""
+"""Bring in: dropped files become a scene, more layers of one, or take the place of art that is there by name.
 
+Good files are kept, each refused one is named. What several layers were taken out of is kept as it came.
+"""
+
+import json
 from collections.abc import Iterable
 from dataclasses import dataclass, field
 from pathlib import PurePosixPath
 from typing import Any, Protocol
 
+from django.core import signing
 from django.db import transaction
 
 from clinamen.art import store
@@ -13,11 +18,23 @@ from clinamen.core import document
 from clinamen.core.artwork import MAX_FILE
 from clinamen.core.document import MAX_LAYERS, Layer
 from clinamen.core.document import Scene as Document
-from clinamen.core.errors import BadArt, BadDocument, ClinamenError
-from clinamen.core.exchange import openraster
+from clinamen.core.errors import BadArt, BadEdit, ClinamenError
+from clinamen.core.exchange.again import match, replaced
+from clinamen.core.exchange.bringing import Brought
 from clinamen.core.exchange.names import id_from_name
-from clinamen.core.exchange.stack import Sheet, in_order, layers_from
-from clinamen.scenes.models import Revision, Scene, SceneArt
+from clinamen.core.exchange.stack import (
+    FITTINGS,
+    Fitting,
+    Sheet,
+    canvas_of,
+    fitting_scale,
+    in_order,
+    layers_from,
+    too_small,
+)
+from clinamen.scenes.models import Revision, Scene, SceneArt, Source
+
+HELD = 3600 * 6  # seconds for which a preview of what matches may be confirmed
 
 
 class Dropped(Protocol):
@@ -29,38 +46,61 @@ class Dropped(Protocol):
     def read(self) -> bytes: ...
 
 
+@dataclass(frozen=True)
+class Wishes:
+    """How pictures are to be placed: on the view, and with or without their empty border."""
+
+    fitting: Fitting = "pixels"
+    trim: bool = False
+
+    @classmethod
+    def of(cls, values: Any) -> "Wishes":
+        fitting = values.get("fitting", "pixels")
+        return cls(fitting if fitting in FITTINGS else "pixels", values.get("trim") in ("1", "on", "true"))
+
+
 @dataclass
 class BroughtIn:
-    """What came of a batch: the scene if there is one, the names taken, and a sentence for each refused file."""
+    """What came of a batch: the scene if there is one, a sentence for each refused file and for what to look at."""
 
     scene: Scene | None = None
-    taken: list[str] = field(default_factory=list)
     refused: list[str] = field(default_factory=list)
+    notes: list[str] = field(default_factory=list)
 
 
 @dataclass
 class _Batch:
-    pictures: list[tuple[str, Picture]] = field(default_factory=list)
+    """Pieces kept in the store, in drawing order: (file name, layer name, group, picture)."""
+
+    pieces: list[tuple[str, str, str, Picture]] = field(default_factory=list)
     scene: Document | None = None
     files: dict[str, Picture] = field(default_factory=dict)
+    sources: list[tuple[str, str, int]] = field(default_factory=list)
     result: BroughtIn = field(default_factory=BroughtIn)
 
 
-def new_scene(owner: Any, title: str, width: int | None, height: int | None, files: Iterable[Dropped]) -> BroughtIn:
+def new_scene(
+    owner: Any,
+    title: str,
+    width: int | None,
+    height: int | None,
+    files: Iterable[Dropped],
+    wishes: Wishes | None = None,
+) -> BroughtIn:
     """A new scene of dropped files. An OpenRaster file brings its own view; otherwise the view is the one given, or the
-    size of the largest picture."""
-    batch = _read(files)
+    size of the canvas most pictures share."""
+    batch, wishes = _read(files), wishes or Wishes()
     if batch.scene is not None:
         made = batch.scene if not title else batch.scene.model_copy(update={"title": title})
-    elif batch.pictures:
-        widest = max((picture for _, picture in batch.pictures), key=lambda p: p.width * p.height)
-        view = {"width": width or widest.width, "height": height or widest.height}
-        made = document.parse({"title": title or _title(batch.pictures), "view": {**view, "background": "#ffffff"}})
+    elif batch.pieces:
+        canvas = canvas_of([(picture.width, picture.height) for *_, picture in batch.pieces])
+        view = {"width": width or canvas[0], "height": height or canvas[1]}
+        made = document.parse({"title": title or _title(batch), "view": {**view, "background": "#ffffff"}})
     else:
         return batch.result
     with transaction.atomic():
         scene = Scene.objects.create(owner=owner, title=made.title)
-        layers = made.layers + tuple(_layers(scene, made, batch))
+        layers = made.layers + tuple(_layers(scene, made, batch, wishes))
         made = made.model_copy(update={"layers": layers})
         SceneArt.objects.bulk_create([SceneArt(scene=scene, file=f, picture=p) for f, p in batch.files.items()])
         drivers = document.Drivers(scroll=document.ScrollDriver(), pointer=document.PointerDriver())
@@ -75,73 +115,182 @@ def new_scene(owner: Any, title: str, width: int | None, height: int | None, fil
     return batch.result
 
 
-def more_layers(scene: Scene, current: Document, files: Iterable[Dropped]) -> tuple[Document, BroughtIn]:
+def more_layers(
+    scene: Scene, current: Document, files: Iterable[Dropped], wishes: Wishes | None = None
+) -> tuple[Document, BroughtIn]:
     """The document with dropped pictures added in front, and what came of the batch."""
     batch = _read(files)
+    return _with_more(scene, current, batch, wishes or Wishes()), batch.result
+
+
+def _with_more(scene: Scene, current: Document, batch: _Batch, wishes: Wishes) -> Document:
     room = MAX_LAYERS - len(current.layers)
-    if len(batch.pictures) > room:
-        batch.result.refused += [
-            f"{name}: a scene holds at most {MAX_LAYERS} layers" for name, _ in batch.pictures[room:]
-        ]
-        batch.pictures = batch.pictures[:room]
+    if len(batch.pieces) > room:
+        batch.result.refused += [f"{f}: a scene holds at most {MAX_LAYERS} layers" for f, *_ in batch.pieces[room:]]
+        batch.pieces = batch.pieces[:room]
     if batch.scene is not None:
         batch.result.refused.append("A scene in OpenRaster cannot be added to another; bring it in as a new scene")
-    layers = tuple(_layers(scene, current, batch))
-    front = [layer.model_copy(update={"depth": 0.0}) for layer in layers]
-    return current.model_copy(update={"layers": (*current.layers, *front)}), batch.result
+    front = [layer.model_copy(update={"depth": 0.0}) for layer in _layers(scene, current, batch, wishes)]
+    return current.model_copy(update={"layers": (*current.layers, *front)})
 
 
-def _layers(scene: Scene, current: Document, batch: _Batch) -> list[Layer]:
-    names = [name for name, _ in batch.pictures]
+def _layers(scene: Scene, current: Document, batch: _Batch, wishes: Wishes) -> list[Layer]:
     taken = {*SceneArt.objects.filter(scene=scene).values_list("file", flat=True), *batch.files}
     sheets = []
-    for index in in_order(names):
-        name, picture = batch.pictures[index]
-        file = _free_file(name, picture, taken)
-        taken.add(file)
-        SceneArt.objects.create(scene=scene, file=file, picture=picture)
-        sheets.append(Sheet(name, file, picture.width, picture.height))
-    return layers_from(sheets, current.lens_distance, [layer.id for layer in current.layers])
+    for file_name, name, group, picture in batch.pieces:
+        file = _keep_file(scene, file_name, picture, taken)
+        box = (*picture.shows,) if wishes.trim and picture.shows else None
+        sheets.append(Sheet(name, file, picture.width, picture.height, group=group, box=box))  # type: ignore[arg-type]
+    _keep_sources(scene, batch)
+    if not sheets:
+        return []
+    canvas = canvas_of([(sheet.width, sheet.height) for sheet in sheets])
+    scale = fitting_scale(canvas, (current.view.width, current.view.height), wishes.fitting)
+    layers = layers_from(sheets, current.lens_distance, [layer.id for layer in current.layers], scale)
+    batch.result.notes += [note for layer in layers if (note := too_small(layer))]
+    return layers
 
 
-def _free_file(name: str, picture: Picture, taken: set[str]) -> str:
+def _keep_file(scene: Scene, name: str, picture: Picture, taken: set[str]) -> str:
+    """Give a picture a file name of its own in the scene."""
     stem = id_from_name(PurePosixPath(name).stem, [PurePosixPath(file).stem for file in taken])
-    return f"art/{stem}.{picture.format.lower()}"
+    file = f"art/{stem}.{picture.format.lower()}"
+    taken.add(file)
+    SceneArt.objects.create(scene=scene, file=file, picture=picture)
+    return file
 
 
-def _title(pictures: list[tuple[str, Picture]]) -> str:
-    return f"Scene of {len(pictures)} layers" if len(pictures) > 1 else PurePosixPath(pictures[0][0]).stem[:200]
+def _keep_sources(scene: Scene, batch: _Batch) -> None:
+    Source.objects.bulk_create([Source(scene=scene, name=n[:400], sha256=s, size=z) for n, s, z in batch.sources])
+
+
+def _title(batch: _Batch) -> str:
+    pieces = batch.pieces
+    return f"Scene of {len(pieces)} layers" if len(pieces) > 1 else PurePosixPath(pieces[0][0]).stem[:200]
 
 
 def _read(files: Iterable[Dropped]) -> _Batch:
-    batch = _Batch()
+    brought, batch = Brought(), _Batch()
     for file in files:
         name = PurePosixPath((file.name or "file").replace("\\", "/")).name
+        if (file.size or 0) > MAX_FILE:
+            brought.refused.append(f"{name}: is larger than 200 MB; save it smaller")
+            continue
+        data, before = file.read(), len(brought.pieces)
+        brought.take(data, name)
+        fresh = brought.pieces[before:]
+        if fresh and any(piece.data is not data for piece in fresh):
+            batch.sources.append((name, store.keep_original(data), len(data)))
+    batch.result.refused = brought.refused
+    pieces = [brought.pieces[index] for index in in_order([piece.file for piece in brought.pieces])]
+    for piece in pieces:
         try:
-            if (file.size or 0) > MAX_FILE:
-                raise BadArt(f"{name}: is larger than 200 MB; save it smaller")
-            data = file.read()
-            if name.lower().endswith(".ora") or data[:2] == b"PK":
-                _read_archive(batch, data, name)
-            else:
-                batch.pictures.append((name, store.keep(data, name)))
-            batch.result.taken.append(name)
-        except BadDocument as error:
-            batch.result.refused.append(f"{error.source}: {error.problems[0]}")
+            batch.pieces.append((piece.file, piece.name, piece.group, store.keep(piece.data, piece.file)))
         except ClinamenError as error:
             batch.result.refused.append(str(error))
-    if len(batch.pictures) > MAX_LAYERS:
+    _take_scene(batch, brought)
+    if len(batch.pieces) > MAX_LAYERS:
         batch.result.refused += [
-            f"{name}: a scene holds at most {MAX_LAYERS} layers" for name, _ in batch.pictures[MAX_LAYERS:]
+            f"{name}: a scene holds at most {MAX_LAYERS} layers" for name, *_ in batch.pieces[MAX_LAYERS:]
         ]
-        batch.pictures = batch.pictures[:MAX_LAYERS]
+        batch.pieces = batch.pieces[:MAX_LAYERS]
     return batch
 
 
-def _read_archive(batch: _Batch, data: bytes, name: str) -> None:
-    if batch.scene is not None:
-        raise BadArt(f"{name}: a scene in OpenRaster is already in this batch; bring this one in by itself")
-    opened = openraster.read(data, name)
-    kept = {file: store.keep(content, f"{name}: {file}") for file, content in opened.files.items()}
-    batch.scene = opened.scene
+def _take_scene(batch: _Batch, brought: Brought) -> None:
+    if brought.scene is None:
+        return
+    try:
+        kept = {file: store.keep(data, f"{brought.scene_from}: {file}") for file, data in brought.scene.files.items()}
+    except BadArt as error:
+        batch.result.refused.append(str(error))
+        return
+    batch.scene = brought.scene.scene
     batch.files.update(kept)
+
+
+# --- bringing art in again --------------------------------------------------------------------------------------------
+
+
+@dataclass(frozen=True)
+class Row:
+    """One line of the preview: what happens to a layer or with a picture."""
+
+    kind: str  # "same", "replace", "new", "gone"
+    name: str
+    says: str = ""
+    sha256: str = ""
+
+
+@dataclass(frozen=True)
+class Again:
+    """What bringing a batch in again would do, and a ticket with which it can be confirmed."""
+
+    rows: tuple[Row, ...]
+    refused: tuple[str, ...]
+    ticket: str
+
+    @property
+    def changes(self) -> bool:
+        return any(row.kind in ("replace", "new") for row in self.rows)
+
+
+def look_again(scene: Scene, current: Document, files: Iterable[Dropped]) -> Again:
+    """What would match, what is new, what is gone. Nothing in the scene changes yet; the pictures wait in the store."""
+    batch = _read(files)
+    if batch.scene is not None:
+        batch.result.refused.append("A scene in OpenRaster cannot take the place of art; bring it in as a new scene")
+    found = match(current, [name for _, name, *_ in batch.pieces])
+    rows = []
+    old = {use.file: use.picture.sha256 for use in SceneArt.objects.filter(scene=scene).select_related("picture")}
+    for index, layer_id in found.matches:
+        file, _, _, picture = batch.pieces[index]
+        layer = current.layer(layer_id)
+        if old.get(layer.art.file) == picture.sha256:
+            rows.append(Row("same", layer.label, f"{file} is what is there already", picture.sha256))
+            continue
+        _, says = replaced(layer, layer.art.file, picture.width, picture.height)
+        rows.append(
+            Row("replace", layer.label, says or f"{file} takes its place; size and recipe stay", picture.sha256)
+        )
+    rows += [
+        Row("new", batch.pieces[i][1], "comes in front as a new layer", batch.pieces[i][3].sha256) for i in found.new
+    ]
+    rows += [Row("gone", current.layer(i).label, "is not among the files and stays as it is") for i in found.gone]
+    held = [[file, name, group, picture.sha256] for file, name, group, picture in batch.pieces]
+    ticket = signing.dumps({"scene": str(scene.pk), "pieces": held, "sources": batch.sources}, compress=True)
+    return Again(tuple(rows), tuple(batch.result.refused), ticket)
+
+
+def bring_again(scene: Scene, current: Document, ticket: str, with_new: bool) -> tuple[Document, str]:
+    """The document with matched art replaced, and new pictures added if they are wanted; and a sentence."""
+    try:
+        held = signing.loads(ticket, max_age=HELD)
+        if held["scene"] != str(scene.pk):
+            raise BadEdit("These files were shown for another scene; drop them again")
+    except (signing.BadSignature, KeyError, json.JSONDecodeError):
+        raise BadEdit("What was shown is too old to be confirmed; drop the files again") from None
+    pictures = {p.sha256: p for p in Picture.objects.filter(sha256__in=[piece[3] for piece in held["pieces"]])}
+    pieces = [(file, name, group, pictures[sha]) for file, name, group, sha in held["pieces"] if sha in pictures]
+    found = match(current, [name for _, name, *_ in pieces])
+    taken = set(SceneArt.objects.filter(scene=scene).values_list("file", flat=True))
+    count = 0
+    with transaction.atomic():
+        for index, layer_id in found.matches:
+            file, _, _, picture = pieces[index]
+            layer = current.layer(layer_id)
+            if SceneArt.objects.filter(scene=scene, file=layer.art.file, picture=picture).exists():
+                continue
+            changed, _ = replaced(layer, _keep_file(scene, file, picture, taken), picture.width, picture.height)
+            layers = tuple(changed if other.id == layer_id else other for other in current.layers)
+            current = current.model_copy(update={"layers": layers})
+            count += 1
+        batch = _Batch(sources=[tuple(source) for source in held["sources"]])  # type: ignore[misc]
+        if with_new:
+            batch.pieces = [pieces[index] for index in found.new]
+            current = _with_more(scene, current, batch, Wishes())
+        else:
+            _keep_sources(scene, batch)
+    added = len(batch.pieces) if with_new else 0
+    says = f"Art of {count} layer{'' if count == 1 else 's'} brought in again"
+    return current, f"{says}, {added} new" if added else says

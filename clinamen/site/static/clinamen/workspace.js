@@ -1,6 +1,6 @@
 // The workspace's hands: drags, keys and the drivers. Everything that is computed comes finished from the server.
-const root = document.getElementById('desk');
-const scene = root.dataset.scene;
+export const root = document.getElementById('desk');
+export const scene = root.dataset.scene;
 const view = document.getElementById('view');
 const sheet = new CSSStyleSheet();
 document.adoptedStyleSheets = [...document.adoptedStyleSheets, sheet];
@@ -138,16 +138,16 @@ function rehearse() {
 document.getElementById('rehearse').addEventListener('click', rehearse);
 
 // --- asking the server ------------------------------------------------------------------------------------------------
-const choice = () => Object.fromEntries(new FormData(document.getElementById('choice')));
+export const choice = () => Object.fromEntries(new FormData(document.getElementById('choice')));
 // One request after another, each on the revision that the one before it made: quick clicks and keys are all kept.
 let line = Promise.resolve();
-function send(verb, path, values) {
+export function send(verb, path, values) {
   const ask = () => htmx.ajax(verb, path, {values: {...choice(), ...values}, swap: 'none', source: root});
   line = line.then(ask, ask);
   return line;
 }
-const edit = (name, values) => send('POST', `/scenes/${scene}/edit/${name}/`, values);
-const look = (values) => send('GET', `/scenes/${scene}/desk/`, values);
+export const edit = (name, values) => send('POST', `/scenes/${scene}/edit/${name}/`, values);
+export const look = (values) => send('GET', `/scenes/${scene}/desk/`, values);
 // A button that an answer replaces would lose a second press made meanwhile, so buttons stand in the same line.
 document.addEventListener('htmx:confirm', (event) => {
   const button = event.detail.elt;
@@ -292,7 +292,7 @@ document.addEventListener('keydown', (event) => {
   else if (event.key === '?') document.getElementById('keys').showModal();
   else if (event.key === ' ' && !event.target.closest('button, a, summary')) { event.preventDefault(); if (stage.drivers.time) play(); }
   else if (event.key === '0') { stop(); drive({scroll: 0, u: 0, v: 0, time: 0}); }
-  else if (/^[1-5]$/.test(event.key)) document.querySelectorAll('.rooms a')[event.key - 1].click();
+  else if (/^[1-6]$/.test(event.key)) document.querySelectorAll('.rooms a')[event.key - 1].click();
 });
 
 takeStage();

@@ -1,60 +1,20 @@
-"""Every edit of a scene: a document and what the user typed in, a new document and a sentence out.
+"""Edits of the scene as a whole, its layers' place and its drivers, each under its name."""
 
-Edits are named; `apply` looks one up. What the user typed arrives as text and is read here, so that units and errors
-are the same wherever an edit comes from.
-"""
-
-from collections.abc import Callable, Mapping
 from typing import Any
 
 from clinamen.core import document
 from clinamen.core.document import CAMERA_CHANNELS, MULTIPLIED_CHANNELS, Layer, Scene
-from clinamen.core.errors import BadDocument, BadEdit
+from clinamen.core.edits.registry import Edited, Values, choice, edit, layer_of, with_layer
+from clinamen.core.errors import BadEdit
 from clinamen.core.optics import Depth, depth_of, focal_length_for, rate_of
+from clinamen.core.prep.layers import extended, recipe_of, with_steps
+from clinamen.core.prep.steps import Fill
 from clinamen.core.proof import changes
 from clinamen.core.quantities import number, shown
 
-Values = Mapping[str, str]
-Edited = tuple[Scene, str]
-EDITS: dict[str, Callable[[Scene, Values], Edited]] = {}
-
+SIDES = ("left", "right", "top", "bottom")
 INFINITE_BELOW = 0.004  # dragged to a rate below this, a layer is infinitely far
 DEFAULT_FAR, DEFAULT_NEAR = 0.25, 1.0
-
-
-def edit(name: str) -> Callable[[Callable[[Scene, Values], Edited]], Callable[[Scene, Values], Edited]]:
-    """Register an edit under its name."""
-
-    def register(function: Callable[[Scene, Values], Edited]) -> Callable[[Scene, Values], Edited]:
-        EDITS[name] = function
-        return function
-
-    return register
-
-
-def apply(scene: Scene, name: str, values: Values) -> Edited:
-    """The edited scene and a sentence saying what changed; BadEdit says why not."""
-    if name not in EDITS:
-        raise BadEdit(f"{name}: there is no such edit")
-    edited, says = EDITS[name](scene, values)
-    try:
-        return document.parse(edited.to_json()), says
-    except BadDocument as error:
-        raise BadEdit(str(error.problems[0])) from None
-
-
-def _layer(scene: Scene, values: Values) -> Layer:
-    try:
-        return scene.layer(values.get("layer", ""))
-    except KeyError:
-        raise BadEdit("That layer is no longer in the scene; choose another") from None
-
-
-def _choice(values: Values, field: str, allowed: tuple[str, ...]) -> str:
-    value = values.get(field, "")
-    if value not in allowed:
-        raise BadEdit(f"{field}: {value!r} is not one of {', '.join(allowed)}")
-    return value
 
 
 def moved_in_depth(layer: Layer, depth: Depth, distance: float, hold: str) -> Layer:
@@ -73,15 +33,10 @@ def moved_in_depth(layer: Layer, depth: Depth, distance: float, hold: str) -> La
     return layer.model_copy(update=changes_)
 
 
-def _with_layer(scene: Scene, layer: Layer) -> Scene:
-    layers = tuple(layer if other.id == layer.id else other for other in scene.layers)
-    return scene.model_copy(update={"layers": layers})
-
-
 @edit("depth")
 def set_depth(scene: Scene, values: Values) -> Edited:
     """Depth by `depth`, by `rate`, or by a place on a drawing (`at` 0…1 from rate `near` to 0)."""
-    layer, distance = _layer(scene, values), scene.lens_distance
+    layer, distance = layer_of(scene, values), scene.lens_distance
     depth: Depth
     if "at" in values:
         near = number(values.get("near", "1"), "near", 0.01, 1e6)
@@ -98,13 +53,13 @@ def set_depth(scene: Scene, values: Values) -> Edited:
         depth = round(depth, digits) + 0.0
     moved = moved_in_depth(layer, depth, distance, values.get("hold", "framing"))
     place = "infinitely far" if depth == "infinite" else f"at depth {shown(depth, 1)}"
-    return _with_layer(scene, moved), f"{layer.label} {place}"
+    return with_layer(scene, moved), f"{layer.label} {place}"
 
 
 @edit("spread")
 def spread(scene: Scene, values: Values) -> Edited:
     """Spread the finite layers evenly between the farthest and the nearest, `by` "depth" or "rate"."""
-    by = _choice(values, "by", ("depth", "rate"))
+    by = choice(values, "by", ("depth", "rate"))
     distance = scene.lens_distance
     finite = [layer for layer in scene.layers if layer.depth != "infinite"]
     if len(finite) < 2:
@@ -118,9 +73,7 @@ def spread(scene: Scene, values: Values) -> Edited:
         share = index / (len(order) - 1)
         even = depth_far + (depth_near - depth_far) * share
         depth = even if by == "depth" else distance * (1 / (far + (near - far) * share) - 1)
-        scene = _with_layer(
-            scene, moved_in_depth(layer, round(depth, 1) + 0.0, distance, values.get("hold", "framing"))
-        )
+        scene = with_layer(scene, moved_in_depth(layer, round(depth, 1) + 0.0, distance, values.get("hold", "framing")))
     return scene, f"{len(order)} layers spread evenly in {by}"
 
 
@@ -164,7 +117,7 @@ def set_view(scene: Scene, values: Values) -> Edited:
 @edit("framing")
 def set_framing(scene: Scene, values: Values) -> Edited:
     """A layer's framing: `x`, `y`, `scale`, `rotation`."""
-    layer = _layer(scene, values)
+    layer = layer_of(scene, values)
     limits = {
         "x": (-1e6, 1e6, "px"),
         "y": (-1e6, 1e6, "px"),
@@ -173,13 +126,13 @@ def set_framing(scene: Scene, values: Values) -> Edited:
     }
     new = {f: number(values[f], f, low, high, units) for f, (low, high, units) in limits.items() if f in values}
     framing = layer.framing.model_copy(update=new)
-    return _with_layer(scene, layer.model_copy(update={"framing": framing})), f"{layer.label} framed anew"
+    return with_layer(scene, layer.model_copy(update={"framing": framing})), f"{layer.label} framed anew"
 
 
 @edit("layer")
 def set_layer(scene: Scene, values: Values) -> Edited:
     """A layer's `name`, `visible`, `opacity`, `blend`, `repeat_x`, `repeat_y`."""
-    layer = _layer(scene, values)
+    layer = layer_of(scene, values)
     new: dict[str, Any] = {}
     says = f"{layer.label} changed"
     if "name" in values:
@@ -191,12 +144,12 @@ def set_layer(scene: Scene, values: Values) -> Edited:
     if "opacity" in values:
         new["opacity"] = number(values["opacity"], "opacity", 0, 1, "%")
     if "blend" in values:
-        new["blend"] = _choice(values, "blend", document.BLEND_MODES)
+        new["blend"] = choice(values, "blend", document.BLEND_MODES)
     for axis in ("x", "y"):
         if f"repeat_{axis}" in values:
-            kind = _choice(values, f"repeat_{axis}", ("none", "tile", "mirror"))
+            kind = choice(values, f"repeat_{axis}", ("none", "tile", "mirror"))
             new["repeat"] = new.get("repeat", layer.repeat).model_copy(update={axis: kind})
-    return _with_layer(scene, layer.model_copy(update=new)), says
+    return with_layer(scene, layer.model_copy(update=new)), says
 
 
 @edit("order")
@@ -205,7 +158,7 @@ def set_order(scene: Scene, values: Values) -> Edited:
     layers = list(scene.layers)
     if values.get("reverse"):
         return scene.model_copy(update={"layers": tuple(reversed(layers))}), "Drawing order turned round"
-    layer = _layer(scene, values)
+    layer = layer_of(scene, values)
     index = layers.index(layer)
     target = (
         int(number(values["to"], "to", -1e6, 1e6))
@@ -219,7 +172,7 @@ def set_order(scene: Scene, values: Values) -> Edited:
 @edit("remove")
 def remove_layer(scene: Scene, values: Values) -> Edited:
     """Take a layer out, with its tracks."""
-    layer = _layer(scene, values)
+    layer = layer_of(scene, values)
     layers = tuple(other for other in scene.layers if other.id != layer.id)
     tracks = tuple(track for track in scene.tracks if track.target != layer.id)
     return scene.model_copy(update={"layers": layers, "tracks": tracks}), f"{layer.label} taken out"
@@ -242,7 +195,7 @@ DRIVER_DEFAULTS: dict[str, Any] = {
 @edit("driver")
 def set_driver(scene: Scene, values: Values) -> Edited:
     """Switch a `driver` `on` or off, or set one of its fields."""
-    name = _choice(values, "driver", ("scroll", "pointer", "time"))
+    name = choice(values, "driver", ("scroll", "pointer", "time"))
     current = getattr(scene.drivers, name)
     if "on" in values:
         on = values["on"] in ("1", "true", "on")
@@ -279,8 +232,8 @@ def _stretched(scene: Scene, old: float, new: float) -> Scene:
 def set_travel(scene: Scene, values: Values) -> Edited:
     """The camera's travel on one `channel` over a `driver`: `start` and `end` value and `ease`. Keys between the ends
     stay; a travel from rest to rest with nothing between is taken out."""
-    driver = _choice(values, "driver", ("scroll", "time"))
-    channel = _choice(values, "channel", CAMERA_CHANNELS)
+    driver = choice(values, "driver", ("scroll", "time"))
+    channel = choice(values, "channel", CAMERA_CHANNELS)
     if getattr(scene.drivers, driver) is None:
         raise BadEdit(f"{driver}: is switched off; switch it on first")
     rest = 1.0 if channel in MULTIPLIED_CHANNELS else 0.0
@@ -293,7 +246,7 @@ def set_travel(scene: Scene, values: Values) -> Edited:
     start = number(values["start"], "start", low, high, units) if "start" in values else first
     end = number(values["end"], "end", low, high, units) if "end" in values else last
     ease: Any = (
-        _choice(values, "ease", document.EASING_NAMES)
+        choice(values, "ease", document.EASING_NAMES)
         if values.get("ease")
         else (existing.keys[0].ease if existing else "ease-in-out")
     )
@@ -318,16 +271,31 @@ def camera_track(scene: Scene, driver: str, channel: str) -> document.Track | No
 
 @edit("fix")
 def apply_fix(scene: Scene, values: Values) -> Edited:
-    """Apply a computed fix of kind "scale" or "reach" ("extend" makes new art and is applied where art is kept)."""
-    kind = _choice(values, "kind", ("scale", "reach"))
+    """Apply a computed fix: of kind "scale", "extend", "reach" or "fill"."""
+    kind = choice(values, "kind", ("scale", "extend", "reach", "fill"))
     value = number(values.get("value", ""), "value", 0, 1e6)
     if kind == "scale":
-        layer = _layer(scene, values)
+        layer = layer_of(scene, values)
         return changes.with_scale(scene, layer.id, value), f"{layer.label} scaled to {value:g}"
-    driver = _choice(values, "driver", ("pointer", "scroll", "time"))
+    if kind == "extend":
+        layer, side = layer_of(scene, values), choice(values, "side", SIDES)
+        return with_layer(scene, extended(layer, side, int(value))), f"{layer.label} extended by {value:.0f} px, {side}"
+    if kind == "fill":
+        return _filled(scene, values, value)
+    driver = choice(values, "driver", ("pointer", "scroll", "time"))
     if driver == "pointer":
         if scene.drivers.pointer is None:
             raise BadEdit("pointer: is switched off; there is no reach to shorten")
         axis = "x" if values.get("side") in ("left", "right") else "y"
         return changes.with_pointer_reach(scene, axis, value), f"Pointer reaches {value:g} px"
     return changes.with_travel(scene, driver, value), f"Travel over {driver} shortened to {value:.1%}"
+
+
+def _filled(scene: Scene, values: Values, reach: float) -> Edited:
+    layer = layer_of(scene, values)
+    steps, index = list(recipe_of(layer).steps), values.get("side", "")
+    step = steps[int(index)] if index.isdigit() and int(index) < len(steps) else None
+    if not isinstance(step, Fill):
+        raise BadEdit(f"{layer.label}: that fill is no longer in its recipe; look at the finding again")
+    steps[int(index)] = step.model_copy(update={"reach": reach})
+    return with_layer(scene, with_steps(layer, steps)), f"{layer.label}: filled {reach:.0f} px behind"

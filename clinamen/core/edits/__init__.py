@@ -1,0 +1,7 @@
+"""Every edit of a scene that a user can make; `apply` looks one up by name. A new edit is one function in a module here."""
+
+from clinamen.core.edits import many, recipes, scene
+from clinamen.core.edits.registry import EDITS, apply
+from clinamen.core.edits.scene import camera_track, moved_in_depth
+
+__all__ = ["EDITS", "apply", "camera_track", "many", "moved_in_depth", "recipes", "scene"]

@@ -1,0 +1,104 @@
+"""Edits of many layers at once: into a group, shown or hidden, reordered, taken out; and rules by name."""
+
+import fnmatch
+
+from clinamen.core.document import Layer, Scene
+from clinamen.core.edits.registry import Edited, Values, edit
+from clinamen.core.errors import BadEdit
+
+
+def _chosen(scene: Scene, values: Values) -> list[Layer]:
+    """The layers named in `layers` (ids with spaces between), or by the pattern `match` over their names."""
+    pattern = values.get("match", "").strip()
+    if pattern:
+        wanted = pattern.casefold()
+        found = [
+            layer for layer in scene.layers
+            if fnmatch.fnmatchcase(layer.label.casefold(), wanted) or fnmatch.fnmatchcase(layer.id.casefold(), wanted)
+        ]  # fmt: skip
+        if not found:
+            raise BadEdit(f"match: no layer is called like {pattern!r}; use * for any letters, as in “far *”")
+        return found
+    ids = set(values.get("layers", "").split())
+    found = [layer for layer in scene.layers if layer.id in ids]
+    if not found:
+        raise BadEdit("No layer is chosen; choose some first")
+    return found
+
+
+def _count(layers: list[Layer]) -> str:
+    return layers[0].label if len(layers) == 1 else f"{len(layers)} layers"
+
+
+def _changed(scene: Scene, chosen: list[Layer], **changes: object) -> Scene:
+    ids = {layer.id for layer in chosen}
+    layers = tuple(layer.model_copy(update=changes) if layer.id in ids else layer for layer in scene.layers)
+    return scene.model_copy(update={"layers": layers})
+
+
+@edit("group")
+def group(scene: Scene, values: Values) -> Edited:
+    """Put layers into the group called `group`; an empty name takes them out of theirs."""
+    chosen, name = _chosen(scene, values), values.get("group", "").strip()[:200]
+    says = f"{_count(chosen)} put into {name}" if name else f"{_count(chosen)} taken out of the group"
+    return _changed(scene, chosen, group=name), says
+
+
+@edit("show-many")
+def show_many(scene: Scene, values: Values) -> Edited:
+    """Show or hide layers."""
+    chosen, shown = _chosen(scene, values), values.get("visible") in ("1", "true", "on")
+    return _changed(scene, chosen, visible=shown), f"{_count(chosen)} {'shown' if shown else 'hidden'}"
+
+
+@edit("order-many")
+def order_many(scene: Scene, values: Values) -> Edited:
+    """Move layers together in drawing order: `before` the layer of that id, or to the very front where it is empty."""
+    chosen = _chosen(scene, values)
+    ids = {layer.id for layer in chosen}
+    others = [layer for layer in scene.layers if layer.id not in ids]
+    before = values.get("before", "")
+    places = [index for index, layer in enumerate(others) if layer.id == before]
+    if before and not places:
+        raise BadEdit("order: they cannot stand before themselves; choose another place")
+    at = places[0] if places else len(others)
+    layers = (*others[:at], *chosen, *others[at:])
+    return scene.model_copy(update={"layers": layers}), f"{_count(chosen)} moved in drawing order"
+
+
+@edit("step-many")
+def step_many(scene: Scene, values: Values) -> Edited:
+    """Move layers together one place later (`by` 1) or earlier (−1) in drawing order."""
+    chosen = _chosen(scene, values)
+    ids = {layer.id for layer in chosen}
+    layers = list(scene.layers)
+    later = values.get("by", "1") == "1"
+    order = range(len(layers) - 2, -1, -1) if later else range(1, len(layers))
+    for index in order:
+        neighbour = index + (1 if later else -1)
+        if layers[index].id in ids and layers[neighbour].id not in ids:
+            layers[index], layers[neighbour] = layers[neighbour], layers[index]
+    return scene.model_copy(update={"layers": tuple(layers)}), f"{_count(chosen)} moved in drawing order"
+
+
+@edit("remove-many")
+def remove_many(scene: Scene, values: Values) -> Edited:
+    """Take layers out, with their tracks."""
+    chosen = _chosen(scene, values)
+    ids = {layer.id for layer in chosen}
+    layers = tuple(layer for layer in scene.layers if layer.id not in ids)
+    tracks = tuple(track for track in scene.tracks if track.target not in ids)
+    return scene.model_copy(update={"layers": layers, "tracks": tracks}), f"{_count(chosen)} taken out"
+
+
+@edit("rename-many")
+def rename_many(scene: Scene, values: Values) -> Edited:
+    """Rename layers: `to` with # for a number that counts up in drawing order, as in “Pillar #”."""
+    chosen, to = _chosen(scene, values), values.get("to", "").strip()[:190]
+    if not to:
+        raise BadEdit("to: is empty; type a name, with # for the number")
+    names = {layer.id: to.replace("#", str(n)) if "#" in to else to for n, layer in enumerate(chosen, 1)}
+    layers = tuple(
+        layer.model_copy(update={"name": names[layer.id]}) if layer.id in names else layer for layer in scene.layers
+    )
+    return scene.model_copy(update={"layers": layers}), f"{_count(chosen)} renamed"

@@ -1,0 +1,57 @@
+"""The registry of edits: an edit is a document and what the user typed in, a new document and a sentence out.
+
+What the user typed arrives as text and is read here, so that units and errors are the same wherever an edit comes from.
+"""
+
+from collections.abc import Callable, Mapping
+
+from clinamen.core import document
+from clinamen.core.document import Layer, Scene
+from clinamen.core.errors import BadDocument, BadEdit
+
+Values = Mapping[str, str]
+Edited = tuple[Scene, str]
+EDITS: dict[str, Callable[[Scene, Values], Edited]] = {}
+
+
+def edit(name: str) -> Callable[[Callable[[Scene, Values], Edited]], Callable[[Scene, Values], Edited]]:
+    """Register an edit under its name."""
+
+    def register(function: Callable[[Scene, Values], Edited]) -> Callable[[Scene, Values], Edited]:
+        EDITS[name] = function
+        return function
+
+    return register
+
+
+def apply(scene: Scene, name: str, values: Values) -> Edited:
+    """The edited scene and a sentence saying what changed; BadEdit says why not."""
+    if name not in EDITS:
+        raise BadEdit(f"{name}: there is no such edit")
+    edited, says = EDITS[name](scene, values)
+    try:
+        return document.parse(edited.to_json()), says
+    except BadDocument as error:
+        raise BadEdit(str(error.problems[0])) from None
+
+
+def layer_of(scene: Scene, values: Values) -> Layer:
+    """The layer that the values name."""
+    try:
+        return scene.layer(values.get("layer", ""))
+    except KeyError:
+        raise BadEdit("That layer is no longer in the scene; choose another") from None
+
+
+def choice(values: Values, field: str, allowed: tuple[str, ...]) -> str:
+    """One of the allowed words; BadEdit names the field."""
+    value = values.get(field, "")
+    if value not in allowed:
+        raise BadEdit(f"{field}: {value!r} is not one of {', '.join(allowed)}")
+    return value
+
+
+def with_layer(scene: Scene, layer: Layer) -> Scene:
+    """The scene with the layer of this one's id replaced."""
+    layers = tuple(layer if other.id == layer.id else other for other in scene.layers)
+    return scene.model_copy(update={"layers": layers})

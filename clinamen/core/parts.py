@@ -1,0 +1,22 @@
+"""What every part of a document is built from: strict models and bounded numbers. Quick to import: no NumPy here."""
+
+from typing import Annotated
+
+from pydantic import BaseModel, ConfigDict, Field
+
+MAX_ART_SIDE = 60000
+
+Finite = Annotated[float, Field(allow_inf_nan=False, ge=-1e9, le=1e9)]
+Angle = Annotated[float, Field(allow_inf_nan=False, ge=-360, le=360)]
+Share = Annotated[float, Field(allow_inf_nan=False, ge=0, le=1)]
+Pixels = Annotated[float, Field(allow_inf_nan=False, ge=-2 * MAX_ART_SIDE, le=2 * MAX_ART_SIDE)]
+Length = Annotated[float, Field(allow_inf_nan=False, ge=0, le=MAX_ART_SIDE)]
+Side = Annotated[int, Field(ge=1, le=MAX_ART_SIDE)]
+Colour = Annotated[str, Field(pattern=r"^#[0-9a-fA-F]{6}$")]
+LayerId = Annotated[str, Field(pattern=r"^[A-Za-z0-9][A-Za-z0-9._-]{0,79}$")]
+
+
+class Part(BaseModel):
+    """Base of every part of the document: unknown fields refused, numbers finite, values not changed in place."""
+
+    model_config = ConfigDict(extra="forbid", frozen=True, allow_inf_nan=False)

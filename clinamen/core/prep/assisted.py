@@ -1,0 +1,162 @@
+"""Assisted cut: a box and some marks, a graph cut at a modest size, then alpha and colour of the edge worked out fine.
+
+Sources: Rother, Kolmogorov and Blake, GrabCut, SIGGRAPH 2004 (OpenCV's); the edge by the matting equation
+C = αF + (1 − α)B with F and B from the nearest sure pixels (as in Gastal and Oliveira, Shared Sampling, 2010, with one
+sample a side), then smoothed along the picture by a guided filter (He, Sun and Tang, ECCV 2010).
+"""
+
+from typing import Any
+
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+
+from clinamen.core.artwork import Pixels
+from clinamen.core.prep.base import Around, Mask, does, with_alpha
+from clinamen.core.prep.colour import nearest
+from clinamen.core.prep.edges import blurred, signed_distance
+from clinamen.core.prep.steps import AssistedCut, Mark
+
+WORKING, WORKING_PREVIEW = 720, 400  # longest side in px of what the graph cut looks at
+MARGIN = 0.25  # of the box: how much of its surroundings is looked at
+ROUNDS = 3
+TILE = 1024  # px: the edge is worked out tile by tile, so that floats of a large picture never stand in memory at once
+COLOUR_NOISE = 18.0**2  # squared distance of two colours (0…255) below which they cannot be told apart
+SAMPLE_BLUR = 2.0  # px: colours sampled beside the edge are averaged this far
+GUIDE_NOISE = 1e-4  # regularisation of the guided filter, of squared alpha
+SEED = 11  # of OpenCV's random numbers, so that the same cut comes out every time
+
+
+@does(AssistedCut)
+def assisted(pixels: Pixels, step: AssistedCut, around: Around) -> Pixels:
+    """Cut the subject out of the box."""
+    height, width = pixels.shape[:2]
+    window = _window(step, around.scale, width, height)
+    part = pixels[window]
+    around.tick(0.05)
+    rough, ratio = rough_cut(part, step, around.scale, (window[1].start, window[0].start))
+    around.tick(0.5)
+    # half a working pixel is how well the rough edge is known
+    band = max(step.matting * around.scale, 0.75 / ratio) if step.matting > 0 else 0.0
+    alpha, colour = refine(part, rough, band)
+    around.tick(0.9)
+    keep = np.zeros((height, width), np.float32)
+    keep[window] = alpha
+    for mark in step.marks:  # what was marked is sure, whatever the edge's colours say
+        _draw(keep, mark, around.scale, (0, 0), 1.0 if mark.belongs else 0.0)
+    keep = blurred(keep, step.soften * around.scale)
+    if step.invert:
+        return with_alpha(pixels, 1 - keep)
+    out = pixels.copy()
+    out[window][..., :3] = colour
+    return with_alpha(out, keep)
+
+
+def _window(step: AssistedCut, scale: float, width: int, height: int) -> tuple[slice, slice]:
+    box = step.box
+    margin_x, margin_y = box.width * MARGIN + 8, box.height * MARGIN + 8
+    x0, x1 = (box.x - margin_x) * scale, (box.x + box.width + margin_x) * scale
+    y0, y1 = (box.y - margin_y) * scale, (box.y + box.height + margin_y) * scale
+    left, top = min(max(0, int(x0)), width - 1), min(max(0, int(y0)), height - 1)
+    return slice(top, max(top + 1, min(height, int(np.ceil(y1))))), slice(
+        left, max(left + 1, min(width, int(np.ceil(x1))))
+    )
+
+
+def rough_cut(part: Pixels, step: AssistedCut, scale: float, at: tuple[int, int]) -> tuple[Mask, float]:
+    """The subject's mask [h, w] by graph cut, enlarged to the part, and the size it was worked at as a share."""
+    longest = max(part.shape[:2])
+    ratio = min(1.0, (WORKING if scale == 1 else WORKING_PREVIEW) / longest)
+    size = (max(2, round(part.shape[1] * ratio)), max(2, round(part.shape[0] * ratio)))
+    small = cv2.resize(np.ascontiguousarray(part[..., :3]), size, interpolation=cv2.INTER_AREA)
+    grid = _grid(step, scale, at, ratio, size)
+    models = np.zeros((1, 65)), np.zeros((1, 65))
+    cv2.setRNGSeed(SEED)
+    if np.any((grid == cv2.GC_FGD) | (grid == cv2.GC_PR_FGD)) and np.any(
+        (grid == cv2.GC_BGD) | (grid == cv2.GC_PR_BGD)
+    ):
+        cv2.grabCut(small, grid, None, *models, ROUNDS, cv2.GC_INIT_WITH_MASK)
+    found = ((grid == cv2.GC_FGD) | (grid == cv2.GC_PR_FGD)).astype(np.float32)
+    large = cv2.resize(found, (part.shape[1], part.shape[0]), interpolation=cv2.INTER_LINEAR)
+    return large, ratio
+
+
+def _grid(
+    step: AssistedCut, scale: float, at: tuple[int, int], ratio: float, size: tuple[int, int]
+) -> NDArray[np.uint8]:
+    """What is known before the cut: outside the box nothing belongs, inside it may, marks are sure."""
+    grid = np.full((size[1], size[0]), cv2.GC_BGD, np.uint8)
+    x, y = (step.box.x * scale - at[0]) * ratio, (step.box.y * scale - at[1]) * ratio
+    right, bottom = x + step.box.width * scale * ratio, y + step.box.height * scale * ratio
+    grid[max(0, round(y)) : max(0, round(bottom)), max(0, round(x)) : max(0, round(right))] = cv2.GC_PR_FGD
+    for mark in step.marks:
+        _draw(grid, mark, scale * ratio, (at[0] * ratio, at[1] * ratio), cv2.GC_FGD if mark.belongs else cv2.GC_BGD)
+    return grid
+
+
+def _draw(grid: NDArray[Any], mark: Mark, scale: float, at: tuple[float, float], value: float) -> None:
+    """Draw a mark's stroke into a grid of `scale` cells a pixel whose corner lies at `at`."""
+    line = np.round(np.array([[point.x, point.y] for point in mark.points]) * scale - at).astype(np.int32)
+    thick = max(1, round(2 * mark.radius * scale))
+    if len(line) == 1:
+        cv2.circle(grid, [int(v) for v in line[0]], max(1, thick // 2), value, -1)
+    else:
+        cv2.polylines(grid, [line], False, value, thick)
+
+
+def refine(part: Pixels, rough: Mask, band: float) -> tuple[Mask, NDArray[np.uint8]]:
+    """Alpha [h, w] and the subject's own colours [h, w, 3] within `band` px of a rough edge."""
+    inside = rough >= 0.5
+    colour = part[..., :3].copy()
+    hard = inside.astype(np.float32)
+    if band <= 0 or not inside.any() or inside.all():
+        return hard, colour
+    distance = signed_distance(inside)
+    unsure = np.abs(distance) < band
+    alpha, seen = hard.copy(), part[..., :3]
+    margin = int(2 * band) + 16  # a tile has to see the sure pixels that its own unsure ones are compared with
+    height, width = unsure.shape
+    for top in range(0, height, TILE):
+        for left in range(0, width, TILE):
+            tile = slice(top, top + TILE), slice(left, left + TILE)
+            if not unsure[tile].any():
+                continue
+            y0, x0 = max(0, top - margin), max(0, left - margin)
+            wide = slice(y0, top + TILE + margin), slice(x0, left + TILE + margin)
+            made, own = _matted(np.ascontiguousarray(seen[wide]), distance[wide], band)
+            rows, columns = slice(top - y0, top - y0 + TILE), slice(left - x0, left - x0 + TILE)
+            alpha[tile], colour[tile] = made[rows, columns], own[rows, columns]
+    return alpha, colour
+
+
+def _matted(seen: NDArray[np.uint8], distance: NDArray[np.float32], band: float) -> tuple[Mask, NDArray[np.uint8]]:
+    fore = _beside(seen, distance <= -band)
+    back = _beside(seen, distance >= band)
+    unsure = np.abs(distance) < band
+    c, f, b = (values[unsure].astype(np.float32) for values in (seen, fore, back))
+    apart = f - b
+    gap = (apart**2).sum(axis=1)
+    share = np.clip(((c - b) * apart).sum(axis=1) / np.maximum(gap, 1.0), 0, 1)
+    trust = gap / (gap + COLOUR_NOISE)
+    ramp = np.clip(0.5 - distance[unsure], 0, 1)
+    mask = (distance < 0).astype(np.float32)
+    mask[unsure] = trust * share + (1 - trust) * ramp
+    guide = cv2.ximgproc.guidedFilter(seen, mask, max(1, round(band / 2)), GUIDE_NOISE * 255**2)
+    out = (distance < 0).astype(np.float32)
+    out[unsure] = np.clip(0.5 * guide[unsure] + 0.5 * mask[unsure], 0, 1)
+    out[out < 0.02], out[out > 0.98] = 0, 1
+    own = seen.copy()
+    a = out[unsure][:, None]
+    pure = np.where(a > 0.1, (c - (1 - a) * b) / np.maximum(a, 0.1), f)
+    own[unsure] = np.rint(np.clip(pure, 0, 255))
+    return out, own
+
+
+def _beside(seen: NDArray[np.uint8], sure: "NDArray[np.bool_]") -> NDArray[np.uint8]:
+    """Every pixel the averaged colour of the sure pixel nearest to it."""
+    weight = sure.astype(np.float32)
+    near = cv2.GaussianBlur(weight, (0, 0), SAMPLE_BLUR, borderType=cv2.BORDER_REPLICATE)
+    total = cv2.GaussianBlur(seen.astype(np.float32) * weight[..., None], (0, 0), SAMPLE_BLUR,
+                             borderType=cv2.BORDER_REPLICATE)  # fmt: skip
+    mean = np.rint(np.clip(total / np.maximum(near, 1e-3)[..., None], 0, 255)).astype(np.uint8)
+    return nearest(mean, sure)

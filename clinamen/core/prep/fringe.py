@@ -1,0 +1,41 @@
+"""Colours at and beyond the edge: taken anew from the inside (fringe), or carried out under clear pixels (bleed)."""
+
+import cv2
+import numpy as np
+
+from clinamen.core.artwork import Pixels
+from clinamen.core.prep.base import Around, does
+from clinamen.core.prep.colour import box_of, nearest
+from clinamen.core.prep.edges import signed_distance
+from clinamen.core.prep.steps import Bleed, Fringe
+
+SOLID = 250  # of 255: alpha from which a pixel's colour is its own
+
+
+@does(Fringe)
+def fringe(pixels: Pixels, step: Fringe, around: Around) -> Pixels:
+    """Within `reach` of the edge every colour comes from the nearest pixel deeper inside."""
+    reach = max(0.5, step.reach * around.scale)
+    inner = signed_distance(pixels[..., 3] >= SOLID) <= -reach
+    return _carried(pixels, inner, (pixels[..., 3] > 0) & ~inner, reach)
+
+
+@does(Bleed)
+def bleed(pixels: Pixels, step: Bleed, around: Around) -> Pixels:
+    """Clear pixels within `reach` take the colour of the nearest pixel that shows."""
+    reach = max(1.0, step.reach * around.scale)
+    shown = pixels[..., 3] > 0
+    return _carried(pixels, shown, ~shown & (signed_distance(shown) <= reach), 0)
+
+
+def _carried(pixels: Pixels, known: "np.ndarray[tuple[int, int], np.dtype[np.bool_]]",
+             target: "np.ndarray[tuple[int, int], np.dtype[np.bool_]]", blur: float) -> Pixels:  # fmt: skip
+    place = box_of(target, int(4 * blur) + 24)
+    if place is None or not known[place].any():
+        return pixels
+    out = pixels.copy()
+    colour = nearest(pixels[place][..., :3], known[place])
+    if blur > 0.5:  # rays of single pixels would show: run them into each other
+        colour = cv2.GaussianBlur(colour, (0, 0), blur / 2, borderType=cv2.BORDER_REPLICATE)
+    out[place][target[place], :3] = colour[target[place]]
+    return out

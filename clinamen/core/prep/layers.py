@@ -1,0 +1,97 @@
+"""Recipes on layers: a layer with other steps, everything that it shows staying where it is and as large as it is."""
+
+import math
+from collections.abc import Sequence
+from typing import Any
+
+from pydantic import ValidationError
+
+from clinamen.core.document import Layer
+from clinamen.core.errors import BadEdit
+from clinamen.core.prep.steps import STEPS, AnyStep, Extend, Recipe, Step
+
+# fields that are lengths in pixels, and so grow with the picture
+LENGTHS = frozenset({
+    "x", "y", "width", "height", "radius", "soften", "by", "reach", "grow", "matting", "left", "right", "top", "bottom",
+    "overlap", "in_x", "in_y", "out_x", "out_y", "from_x", "from_y",
+})  # fmt: skip
+
+
+def recipe_of(layer: Layer) -> Recipe:
+    """The layer's recipe, an empty one where it has none."""
+    return layer.recipe or Recipe(width=layer.art.width, height=layer.art.height)
+
+
+def with_steps(layer: Layer, steps: Sequence[AnyStep]) -> Layer:
+    """The layer with these steps; size, place and scale follow. BadEdit where the steps cannot be."""
+    old = recipe_of(layer)
+    try:
+        recipe = Recipe(width=old.width, height=old.height, steps=tuple(steps))
+    except ValidationError as error:
+        raise BadEdit(f"{layer.label}: {_said(error)}") from None
+    return placed_as_before(layer, recipe)
+
+
+def placed_as_before(layer: Layer, recipe: Recipe) -> Layer:
+    """The layer with another recipe on the same original, what both show staying in place."""
+    before, after = recipe_of(layer).final, recipe.final
+    shown = layer.framing.scale * before.zoom  # view pixels per pixel of the original
+    dx, dy = shown * (after.dx - before.dx), shown * (after.dy - before.dy)
+    angle = math.radians(layer.framing.rotation)
+    framing = layer.framing.model_copy(
+        update={
+            "x": layer.framing.x + dx * math.cos(angle) - dy * math.sin(angle),
+            "y": layer.framing.y + dx * math.sin(angle) + dy * math.cos(angle),
+            "scale": shown / after.zoom,
+        }
+    )
+    art = layer.art.model_copy(update={"width": after.width, "height": after.height})
+    return layer.model_copy(update={"art": art, "framing": framing, "recipe": recipe if recipe.steps else None})
+
+
+def made_step(fields: dict[str, Any]) -> AnyStep:
+    """A step from plain data with its kind under "step"; BadEdit says what is wrong with it."""
+    kind = STEPS.get(str(fields.get("step")))
+    if kind is None:
+        raise BadEdit(f"step: {fields.get('step')!r} is not one of {', '.join(STEPS)}")
+    try:
+        return kind.model_validate(fields)  # type: ignore[return-value]
+    except ValidationError as error:
+        raise BadEdit(f"{fields['step']}: {_said(error)}") from None
+
+
+def _said(error: ValidationError) -> str:
+    first = error.errors(include_url=False)[0]
+    path = ".".join(str(part) for part in first["loc"])
+    message = first["msg"].removeprefix("Value error, ")
+    return f"{path}: {message}" if path else message
+
+
+def extended(layer: Layer, side: str, pixels: int) -> Layer:
+    """The layer with `pixels` more art on a side; a last step that extends in the same way is lengthened."""
+    steps = list(recipe_of(layer).steps)
+    last = steps[-1] if steps else None
+    if isinstance(last, Extend) and last.on and last.method == Extend().method:
+        steps[-1] = last.model_copy(update={side: getattr(last, side) + pixels})
+    else:
+        steps.append(Extend.model_validate({side: pixels}))
+    return with_steps(layer, steps)
+
+
+def scaled_steps(steps: Sequence[AnyStep], factor: float) -> list[AnyStep]:
+    """The steps for the same picture at `factor` times its size in pixels."""
+    return [made_step(_scaled(step.model_dump(), type(step), factor)) for step in steps]
+
+
+def _scaled(values: Any, kind: type[Step], factor: float, name: str = "") -> Any:
+    if isinstance(values, dict):
+        return {key: _scaled(value, kind, factor, key) for key, value in values.items()}
+    if isinstance(values, (list, tuple)):
+        return [_scaled(value, kind, factor, name) for value in values]
+    if name not in LENGTHS or isinstance(values, (bool, str)):
+        return values
+    return (
+        max(1 if name in ("width", "height") else -60000, round(values * factor))
+        if isinstance(values, int)
+        else values * factor
+    )

@@ -1,0 +1,104 @@
+"""Prepare art: recipes on large art are run by the worker, with progress and cancel; who waits sees a preview."""
+
+import time
+
+from django.db import transaction
+from django.utils import timezone
+
+from clinamen.art.store import reduced_prepared
+from clinamen.art.views import SIZES
+from clinamen.core import document
+from clinamen.core.artshelf import ArtShelf
+from clinamen.core.document import Scene as Document
+from clinamen.core.errors import ClinamenError
+from clinamen.core.prep.base import Cancelled
+from clinamen.scenes.models import Preparation, Scene
+from clinamen.scenes.shelf import pictures_of, shelf_of
+
+TOLD_EVERY = 0.4  # seconds between two looks at the row while the work goes on
+_OPEN = (Preparation.Status.WAITING, Preparation.Status.WORKING)
+
+
+def ask_for(scene: Scene, made: Document, shelf: ArtShelf) -> list[Preparation]:
+    """Ask the worker for all art of the document that is not ready; what nobody needs any more is called off."""
+    wanted = {}
+    for layer in made.layers:
+        if layer.recipe is not None and not shelf.is_ready(layer):
+            wanted[shelf.key_of(layer)] = layer.id
+    # the worker stops when its row is gone; what the visitor called off stays called off
+    Preparation.objects.filter(scene=scene).exclude(key__in=wanted).exclude(
+        status=Preparation.Status.CANCELLED
+    ).delete()
+    for key, layer_id in wanted.items():
+        _ask(scene, key, layer_id, made)
+    return list(Preparation.objects.filter(scene=scene, key__in=wanted).order_by("pk"))
+
+
+def _ask(scene: Scene, key: str, layer_id: str, made: Document, again: bool = False) -> None:
+    from clinamen.scenes.tasks import prepare
+
+    with transaction.atomic():
+        row, fresh = Preparation.objects.get_or_create(
+            scene=scene, key=key, defaults={"layer": layer_id, "document": made.to_json()}
+        )
+        called_off = row.status == Preparation.Status.CANCELLED and again
+        lost = row.status == Preparation.Status.DONE  # the prepared picture is not there any more
+        if fresh or called_off or lost:
+            row.status, row.share, row.says, row.started = Preparation.Status.WAITING, 0, "", None
+            row.save()
+            prepare.defer(preparation_id=row.pk)
+
+
+def start_again(row: Preparation) -> None:
+    """Ask again for what was called off or failed."""
+    row.status = Preparation.Status.CANCELLED
+    row.save(update_fields=["status"])
+    _ask(row.scene, row.key, row.layer, document.parse(row.document), again=True)
+
+
+def cancel(row: Preparation) -> None:
+    """Call a preparation off; work that is going on stops at its next look."""
+    Preparation.objects.filter(pk=row.pk, status__in=_OPEN).update(status=Preparation.Status.CANCELLED)
+
+
+def run(row: Preparation) -> None:
+    """Run one layer's recipe; what goes wrong is said on the row."""
+    started = Preparation.objects.filter(pk=row.pk, status__in=_OPEN).update(
+        status=Preparation.Status.WORKING, started=timezone.now()
+    )
+    if not started:
+        return
+    made = document.parse(row.document)
+    shelf = shelf_of(pictures_of(row.scene), made)
+    says, status = "", Preparation.Status.DONE
+    try:
+        layer = made.layer(row.layer)
+        pixels = shelf.prepare(layer, _teller(row))
+        for longest in SIZES:  # what the screen will ask for first
+            reduced_prepared(f"{row.key}-done", longest, "", lambda: pixels)
+    except Cancelled:
+        return
+    except ClinamenError as error:
+        says, status = str(error)[:500], Preparation.Status.FAILED
+    except Exception:
+        says, status = "The work failed by a fault of the program; try it again", Preparation.Status.FAILED
+        raise
+    finally:
+        Preparation.objects.filter(pk=row.pk, status=Preparation.Status.WORKING).update(
+            status=status, says=says, share=1.0
+        )
+
+
+def _teller(row: Preparation):  # type: ignore[no-untyped-def]
+    """A `tick` that writes the share done to the row now and then, and stops the work when it was called off."""
+    told = time.monotonic()
+
+    def tick(share: float) -> None:
+        nonlocal told
+        if time.monotonic() - told < TOLD_EVERY:
+            return
+        told = time.monotonic()
+        if not Preparation.objects.filter(pk=row.pk, status=Preparation.Status.WORKING).update(share=share):
+            raise Cancelled("called off")
+
+    return tick

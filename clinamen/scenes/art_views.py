@@ -1,0 +1,98 @@
+"""Views of the room Art: more pictures, art brought in again, files as they came, art for the screen."""
+
+from typing import Any
+
+from django.contrib.auth.decorators import login_required
+from django.core.files.storage import default_storage
+from django.http import FileResponse, Http404, HttpRequest, HttpResponse
+from django.shortcuts import get_object_or_404, render
+from django.views.decorators.cache import cache_control
+from django.views.decorators.http import require_GET, require_POST
+
+from clinamen.art.store import original_name, reduced_prepared
+from clinamen.art.views import SIZES
+from clinamen.core import document
+from clinamen.core.errors import BadEdit, ClinamenError
+from clinamen.scenes.actions import bring_in, revise
+from clinamen.scenes.answers import base_of, choice_of, parts, refused_edit, scene_of
+from clinamen.scenes.desk import Desk
+from clinamen.scenes.prepared import layer_with_key, picture_of_layer
+
+
+@login_required
+@require_POST
+def add_layers(request: HttpRequest, pk: Any) -> HttpResponse:
+    """Bring more pictures into a scene."""
+    scene, choice = scene_of(request, pk), choice_of(request.POST)
+    base = base_of(scene, request.POST.dict())
+    current = document.parse(base.document)
+    wishes = bring_in.Wishes.of(request.POST)
+    edited, result = bring_in.more_layers(scene, current, request.FILES.getlist("files"), wishes)
+    said = [*result.refused, *result.notes]
+    added = len(edited.layers) - len(current.layers)
+    if added:
+        try:
+            revise.revise(scene, base.pk, edited, f"{added} layers brought in", request.user)
+        except BadEdit as error:
+            said.append(str(error))
+    elif not said:
+        said = ["files: none were chosen; drop pictures"]
+    return parts(request, Desk(scene_of(request, pk), choice), " · ".join(said), wrong=bool(said))
+
+
+@login_required
+@require_POST
+def look_again(request: HttpRequest, pk: Any) -> HttpResponse:
+    """What bringing these files in again would replace; nothing changes yet."""
+    scene = scene_of(request, pk)
+    current = document.parse(base_of(scene, request.POST.dict()).document)
+    files = request.FILES.getlist("files")
+    try:
+        if not files:
+            raise BadEdit("files: none were chosen; drop the pictures that were changed")
+        again = bring_in.look_again(scene, current, files)
+    except ClinamenError as error:
+        return refused_edit(request, error)
+    return render(request, "scenes/again.html", {"scene": scene, "again": again})
+
+
+@login_required
+@require_POST
+def bring_again(request: HttpRequest, pk: Any) -> HttpResponse:
+    """Replace what was shown."""
+    scene, choice = scene_of(request, pk), choice_of(request.POST)
+    base = base_of(scene, request.POST.dict())
+    try:
+        ticket, with_new = request.POST.get("ticket", ""), request.POST.get("with_new") == "1"
+        edited, says = bring_in.bring_again(scene, document.parse(base.document), ticket, with_new)
+        edited = document.parse(edited.to_json())
+        revise.revise(scene, base.pk, edited, says, request.user)
+    except ClinamenError as error:
+        return refused_edit(request, error)
+    answer = parts(request, Desk(scene_of(request, pk), choice), says)
+    answer.content += b'<dialog id="again" class="again" hx-swap-oob="true"></dialog>'
+    return answer
+
+
+@login_required
+@require_GET
+def source(request: HttpRequest, pk: Any, source_pk: int) -> FileResponse:
+    """A file that layers were taken out of, as it came."""
+    found = get_object_or_404(scene_of(request, pk).sources, pk=source_pk)
+    return FileResponse(default_storage.open(original_name(found.sha256)), as_attachment=True, filename=found.name)
+
+
+@login_required
+@require_GET
+@cache_control(private=True, max_age=31536000, immutable=True)
+def prepared_art(request: HttpRequest, pk: Any, layer: str, key: str, state: str, longest: int) -> FileResponse:
+    """A layer's art after its recipe, reduced; its preview while it is not ready at full size."""
+    scene = scene_of(request, pk)
+    mirrored = request.GET.get("mirrored", "")
+    if longest not in SIZES or mirrored not in ("", "x", "y", "xy") or state not in ("done", "draft"):
+        raise Http404
+    found, shelf = layer_with_key(scene, layer, key)
+    path = reduced_prepared(
+        f"{key}-{state}", longest, mirrored, lambda: picture_of_layer(found, shelf, longest, state == "done")
+    )
+    return FileResponse(path.open("rb"), content_type="image/webp")

@@ -1,0 +1,204 @@
+"""Views of the room Prepare: the light table's pictures, what needs pixels to be decided, and the worker's progress."""
+
+import json
+from dataclasses import replace
+from typing import Any
+
+import numpy as np
+from django.contrib.auth.decorators import login_required
+from django.http import Http404, HttpRequest, HttpResponse
+from django.shortcuts import get_object_or_404, render
+from django.views.decorators.cache import cache_control
+from django.views.decorators.http import require_GET, require_POST
+
+from clinamen.art.store import fitted
+from clinamen.core import document
+from clinamen.core.artwork import Pixels, encode_png, quick_webp, trim_box
+from clinamen.core.document import Layer
+from clinamen.core.edits import apply
+from clinamen.core.errors import BadEdit, ClinamenError
+from clinamen.core.prep.extend import SIDES, best_overlap, seam_at
+from clinamen.core.prep.fill import fill_region
+from clinamen.core.prep.layers import recipe_of
+from clinamen.core.prep.steps import Extend, Fill
+from clinamen.core.quantities import number
+from clinamen.scenes.actions import prepare_art, revise
+from clinamen.scenes.answers import base_of, choice_of, context_of, parts, refused_edit, scene_of
+from clinamen.scenes.desk import Desk
+from clinamen.scenes.lighttable import default_fields, step_after
+from clinamen.scenes.models import Preparation
+from clinamen.scenes.prepared import layer_with_key
+from clinamen.scenes.shelf import pictures_of, shelf_of
+
+TABLE_SIZES = (1200, 4096)
+BAND = (200, 68, 27, 150)  # vermilion over the picture
+PICKED = 2  # px around the place that a colour is picked from
+
+
+@login_required
+@require_GET
+@cache_control(private=True, max_age=3600)
+def table_picture(request: HttpRequest, pk: Any, layer: str, key: str, steps: int) -> HttpResponse:
+    """A layer's art after so many of its steps."""
+    found, shelf = layer_with_key(scene_of(request, pk), layer, key)
+    wanted = request.GET.get("longest", "")
+    longest = int(wanted) if wanted.isdigit() and int(wanted) in TABLE_SIZES else TABLE_SIZES[0]
+    if request.GET.get("ready") and steps == len(recipe_of(found).steps) and shelf.is_ready(found):
+        return HttpResponse(quick_webp(fitted(shelf.pixels(found), longest)), content_type="image/webp")
+    pixels, _ = shelf.preview(found, longest, steps)
+    return HttpResponse(quick_webp(pixels), content_type="image/webp")
+
+
+@login_required
+@require_GET
+@cache_control(private=True, max_age=3600)
+def band_picture(request: HttpRequest, pk: Any, layer: str, key: str, index: int) -> HttpResponse:
+    """The band that the fill at `index` fills, as a tint to lie over the picture."""
+    found, shelf = layer_with_key(scene_of(request, pk), layer, key)
+    steps = recipe_of(found).steps
+    if index >= len(steps) or not isinstance(step := steps[index], Fill):
+        raise Http404
+    pixels, scale = shelf.preview(found, TABLE_SIZES[0], index)
+    _, band = fill_region(pixels[..., 3], step.grow * scale, step.reach * scale)
+    tint = np.zeros_like(pixels)
+    tint[band] = BAND
+    return HttpResponse(encode_png(tint, level=1), content_type="image/png")
+
+
+def _edited(request: HttpRequest, pk: Any, change: Any) -> HttpResponse:
+    """An edit that is worked out from pixels: `change(document, layer, shelf, values)` names an edit and its values."""
+    scene, choice = scene_of(request, pk), choice_of(request.POST)
+    base = base_of(scene, request.POST.dict())
+    try:
+        current = document.parse(base.document)
+        values = request.POST.dict()
+        layer = next((layer for layer in current.layers if layer.id == values.get("layer")), None)
+        if layer is None:
+            raise BadEdit("That layer is no longer in the scene; choose another")
+        name, fields = change(layer, shelf_of(pictures_of(scene), current, draft=True), values)
+        edited, says = apply(current, name, {"layer": layer.id, **fields})
+        revise.revise(scene, base.pk, edited, says, request.user)
+    except ClinamenError as error:
+        return refused_edit(request, error)
+    return parts(request, Desk(scene_of(request, pk), choice))
+
+
+def _before(layer: Layer, shelf: Any, index: int) -> tuple[Pixels, float]:
+    return shelf.preview(layer, TABLE_SIZES[0], index)  # type: ignore[no-any-return]
+
+
+@login_required
+@require_POST
+def new_step(request: HttpRequest, pk: Any) -> HttpResponse:
+    """Add a step with what it starts with on this layer."""
+    scene, choice = scene_of(request, pk), choice_of(request.POST)
+    base = base_of(scene, request.POST.dict())
+    try:
+        current = document.parse(base.document)
+        layer = next((layer for layer in current.layers if layer.id == request.POST.get("layer")), None)
+        if layer is None:
+            raise BadEdit("There is no layer to prepare; bring pictures in first")
+        kind = request.POST.get("step", "")
+        values = {"layer": layer.id, "step": kind, "data": json.dumps(default_fields(kind, layer, current))}
+        edited, says = apply(current, "step-add", values)
+        revise.revise(scene, base.pk, edited, says, request.user)
+    except ClinamenError as error:
+        return refused_edit(request, error)
+    return parts(request, Desk(scene_of(request, pk), replace(choice, step=step_after("step-add", values, edited, 0))))
+
+
+@login_required
+@require_POST
+def pick(request: HttpRequest, pk: Any) -> HttpResponse:
+    """Pick the key colour where the visitor pointed on the picture."""
+
+    def change(layer: Layer, shelf: Any, values: dict[str, str]) -> tuple[str, dict[str, str]]:
+        index = int(number(values.get("index", ""), "index", 0, 200))
+        pixels, scale = _before(layer, shelf, index)
+        x = int(number(values.get("x", ""), "x", -1e6, 1e6) * scale)
+        y = int(number(values.get("y", ""), "y", -1e6, 1e6) * scale)
+        part = pixels[max(0, y - PICKED) : max(0, y + PICKED + 1), max(0, x - PICKED) : max(0, x + PICKED + 1), :3]
+        if not part.size:
+            raise BadEdit("colour: that place is not on the picture; point at the picture")
+        red, green, blue = (int(v) for v in np.rint(part.reshape(-1, 3).mean(axis=0)))
+        return "step-set", {"index": str(index), "colour": f"#{red:02x}{green:02x}{blue:02x}"}
+
+    return _edited(request, pk, change)
+
+
+@login_required
+@require_POST
+def trim(request: HttpRequest, pk: Any) -> HttpResponse:
+    """Cut a layer's empty border away."""
+
+    def change(layer: Layer, shelf: Any, values: dict[str, str]) -> tuple[str, dict[str, str]]:
+        if not shelf.is_ready(layer):
+            raise BadEdit(f"{layer.label}: is still being prepared; trim it when that is done")
+        left, top, right, bottom = trim_box(shelf.pixels(layer))
+        if (left, top, right, bottom) == (0, 0, layer.art.width, layer.art.height):
+            raise BadEdit(f"{layer.label}: has no empty border to trim")
+        crop = {"step": "crop", "x": left, "y": top, "width": right - left, "height": bottom - top}
+        return "step-add", {key: str(value) for key, value in crop.items()}
+
+    return _edited(request, pk, change)
+
+
+@login_required
+@require_POST
+def joint(request: HttpRequest, pk: Any) -> HttpResponse:
+    """Set the overlap at which the joint of an extension fits best."""
+
+    def change(layer: Layer, shelf: Any, values: dict[str, str]) -> tuple[str, dict[str, str]]:
+        index = int(number(values.get("index", ""), "index", 0, 200))
+        step = recipe_of(layer).steps[index] if index < len(recipe_of(layer).steps) else None
+        if not isinstance(step, Extend) or step.method not in ("repeat", "flip"):
+            raise BadEdit(f"{layer.label}: only art that is repeated or mirrored has a joint to move")
+        pixels, scale = _before(layer, shelf, index)
+        sides = [side for side in SIDES if getattr(step, side)] or ["right"]
+        return "step-set", {
+            "index": str(index),
+            "overlap": str(round(best_overlap(pixels, sides[0], step.method) / scale)),
+        }
+
+    return _edited(request, pk, change)
+
+
+@login_required
+@require_GET
+def seam(request: HttpRequest, pk: Any, layer: str, key: str, index: int) -> HttpResponse:
+    """How well the joints of an extension fit, in a sentence."""
+    found, shelf = layer_with_key(scene_of(request, pk), layer, key)
+    steps = recipe_of(found).steps
+    if index >= len(steps) or not isinstance(step := steps[index], Extend):
+        raise Http404
+    pixels, scale = shelf.preview(found, TABLE_SIZES[0], index + 1)
+    joints = [
+        (side, seam_at(pixels, side, round(getattr(step, side) * scale))) for side in SIDES if getattr(step, side)
+    ]
+    return render(request, "scenes/seam.html", {"joints": joints})
+
+
+@login_required
+@require_GET
+def preparing(request: HttpRequest, pk: Any) -> HttpResponse:
+    """The worker's progress; when all is done the whole desk is drawn anew."""
+    scene, choice = scene_of(request, pk), choice_of(request.GET)
+    desk = Desk(scene, choice)
+    context = context_of(desk)
+    if not any(row.running for row in context["preparing"]):
+        return parts(request, desk)
+    return render(request, "scenes/preparing.html", {**context, "parts": True})
+
+
+@login_required
+@require_POST
+def preparation(request: HttpRequest, pk: Any, row: int, way: str) -> HttpResponse:
+    """Call a preparation off, or ask for it again."""
+    scene, choice = scene_of(request, pk), choice_of(request.POST)
+    found = get_object_or_404(Preparation, pk=row, scene=scene)
+    if way == "cancel":
+        prepare_art.cancel(found)
+    else:
+        prepare_art.start_again(found)
+    context = context_of(Desk(scene, choice))
+    return render(request, "scenes/preparing.html", {**context, "parts": True})

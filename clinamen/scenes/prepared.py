@@ -1,0 +1,35 @@
+"""Prepared art of a scene by its key: found in the head, or in what the head was a moment ago."""
+
+from django.http import Http404
+
+from clinamen.core import document
+from clinamen.core.artshelf import ArtShelf
+from clinamen.core.artwork import Pixels
+from clinamen.core.document import Layer
+from clinamen.core.errors import ClinamenError
+from clinamen.scenes.models import Scene
+from clinamen.scenes.shelf import pictures_of, shelf_of
+
+LOOKED_BACK = 40  # revisions: a page may still ask for what an edit has just replaced
+
+
+def layer_with_key(scene: Scene, layer_id: str, key: str) -> tuple[Layer, ArtShelf]:
+    """The layer whose art has this key, and a shelf for it; Http404 if no late revision has it."""
+    pictures = pictures_of(scene)
+    assert scene.head is not None
+    late = [scene.head, *scene.revisions.exclude(pk=scene.head_id).order_by("-pk")[:LOOKED_BACK]]
+    for revision in late:
+        made = document.parse(revision.document)
+        shelf = shelf_of(pictures, made, draft=True)
+        layer = next((layer for layer in made.layers if layer.id == layer_id), None)
+        try:
+            if layer is not None and shelf.key_of(layer) == key:
+                return layer, shelf
+        except ClinamenError:
+            continue
+    raise Http404
+
+
+def picture_of_layer(layer: Layer, shelf: ArtShelf, longest: int, ready: bool) -> Pixels:
+    """A layer's art for the screen: from full size when it is ready, else its preview."""
+    return shelf.pixels(layer) if ready and shelf.is_ready(layer) else shelf.preview(layer, longest)[0]

@@ -1,0 +1,24 @@
+"""Jobs of the worker for scenes, and the watch over jobs whose worker died."""
+
+from typing import Any
+
+from procrastinate.contrib.django import app
+
+from clinamen.scenes.actions.prepare_art import run
+from clinamen.scenes.models import Preparation
+
+
+@app.task(name="scenes.prepare", queue="art")
+def prepare(preparation_id: int) -> None:
+    """Run one layer's recipe."""
+    row = Preparation.objects.select_related("scene").filter(pk=preparation_id).first()
+    if row is not None:
+        run(row)
+
+
+@app.periodic(cron="* * * * *")
+@app.task(name="scenes.take_up_again", queueing_lock="take-up-again", pass_context=True)
+async def take_up_again(context: Any, timestamp: int) -> None:
+    """Jobs that a worker was doing when it died are done again."""
+    for job in await app.job_manager.get_stalled_jobs():
+        await app.job_manager.retry_job(job)

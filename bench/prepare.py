@@ -16,15 +16,9 @@ from clinamen.core.artwork import encode_png
 from clinamen.core.document import Scene, parse
 from clinamen.core.prep.fill import fill_region
 from clinamen.core.prep.run import run
-from clinamen.core.prep.steps import AssistedCut, Box, Fill, Mark, Point, Recipe
+from clinamen.core.prep.steps import AssistedCut, Fill, Recipe
 from demo import orrery
 
-# what a person paints on the orrery after the first look: (belongs, radius, from, to) in thousandths of the width
-MARKS = (
-    (True, 14, (650, 279), (671, 296)), (False, 10, (468, 250), (470, 292)), (False, 3, (354, 339), (400, 338)),
-    (False, 5, (183, 602), (304, 575)), (False, 7, (179, 507), (329, 507)), (True, 8, (333, 229), (342, 237)),
-    (False, 3, (677, 303), (677, 312)),
-)  # fmt: skip
 STEPS: dict[str, dict[str, Any]] = {
     "outline": {"nodes": [{"x": 900, "y": 700}, {"x": 3000, "y": 700, "out_x": 300}, {"x": 2000, "y": 2500}]},
     "rectangle": {"box": {"x": 500, "y": 500, "width": 3000, "height": 1500}, "radius": 60},
@@ -34,18 +28,9 @@ STEPS: dict[str, dict[str, Any]] = {
 }  # fmt: skip
 
 
-def assisted(width: int, height: int, mask: Any) -> AssistedCut:
-    """The cut a person makes on the orrery: a box around it and five marks."""
-    ys, xs = np.nonzero(mask)
-    share = width / 1000
-
-    def at(point: tuple[int, int]) -> Point:
-        return Point(x=point[0] * share, y=point[1] * share)
-
-    marks = tuple(Mark(belongs=b, radius=r * share, points=(at(p), at(q))) for b, r, p, q in MARKS)
-    x0, y0, x1, y1 = int(xs.min()), int(ys.min()), int(xs.max()), int(ys.max())
-    box = Box(x=x0 - 20, y=y0 - 20, width=x1 - x0 + 40, height=y1 - y0 + 40)
-    return AssistedCut(box=box, marks=marks)
+def assisted(mask: Any) -> AssistedCut:
+    """The cut a person makes on the orrery: a box around it and some marks."""
+    return AssistedCut.model_validate(orrery.cut(mask))
 
 
 def previews(picture: Any, mask: Any) -> None:
@@ -57,7 +42,7 @@ def previews(picture: Any, mask: Any) -> None:
     base = {"art": {"file": "art/a.png", "width": width, "height": height}}
     other = {"id": "other", **base}
     print("previews of 12 megapixels, the original decoded and reduced once:")
-    cases = {**STEPS, "assisted": assisted(width, height, mask).model_dump(exclude={"step"})}
+    cases = {**STEPS, "assisted": assisted(mask).model_dump(exclude={"step"})}
     behind = {"fill": {"reach": 40}, "fill ": {"reach": 40, "method": "texture"}}
     for kind, fields in [*cases.items(), *behind.items()]:
         file = "art/b.png" if kind.strip() == "fill" else "art/a.png"
@@ -80,11 +65,7 @@ def large(kind: str, picture: Any, mask: Any) -> None:
     height, width = picture.shape[:2]
     Path("/proc/self/clear_refs").write_text("5")  # the peak is counted from here on
     before = peak()
-    step: Any = (
-        assisted(width, height, mask)
-        if kind == "cut"
-        else Fill(reach=40, method="texture" if kind == "texture" else "smooth")
-    )
+    step: Any = assisted(mask) if kind == "cut" else Fill(reach=40, method="texture" if kind == "texture" else "smooth")
     if kind != "cut":
         picture[..., 3] = 255 - mask
     begun = time.perf_counter()
@@ -109,14 +90,14 @@ def truth() -> tuple[Any, Any, Any]:
 
 def against_the_truth(picture: Any, mask: Any, background: Any) -> None:
     height, width = picture.shape[:2]
-    made = run(Recipe(width=width, height=height, steps=(assisted(width, height, mask),)), picture)
+    made = run(Recipe(width=width, height=height, steps=(assisted(mask),)), picture)
     alpha = made[..., 3]
     got, want = alpha >= 128, mask >= 128
     edge = cv2.dilate(((mask > 0) & (mask < 255)).astype(np.uint8), np.ones((9, 9))) > 0
     iou = (got & want).sum() / (got | want).sum()
     error = np.abs(alpha.astype(float) - mask)[edge].mean() / 255
     print(
-        f"assisted cut of the orrery, a box and {len(MARKS)} marks: IoU {iou:.4f}, mean alpha error at the edge {error:.4f}"
+        f"assisted cut of the orrery, a box and {len(orrery.marks())} marks: IoU {iou:.4f}, mean alpha error at the edge {error:.4f}"
     )
     hole = picture.copy()
     hole[..., 3] = 255 - mask

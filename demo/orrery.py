@@ -5,6 +5,7 @@ against them. The picture is to be cut, filled, spaced and pushed into.
 """
 
 import io
+import json
 from pathlib import Path
 
 import cv2
@@ -313,11 +314,57 @@ def truth():
     return picture, subject[..., 3], background[..., :3]
 
 
+def marks():
+    """What a person paints after the first look at the cut: (belongs, radius, from, to) in thousandths of the width."""
+    return (
+        (True, 19, (656, 283), (664, 290)), (False, 7, (457, 262), (464, 300)), (False, 3, (354, 339), (400, 338)),
+        (False, 5, (183, 602), (304, 575)), (False, 7, (179, 507), (329, 507)), (True, 8, (333, 229), (342, 237)),
+        (False, 3, (677, 303), (677, 312)),
+    )  # fmt: skip
+
+
+def cut(mask):
+    """The step that cuts the orrery out: a box around it, and the marks."""
+    ys, xs = np.nonzero(mask)
+    share = mask.shape[1] / 1000
+    strokes = [
+        {"belongs": belongs, "radius": radius * share, "points": [{"x": x * share, "y": y * share} for x, y in ends]}
+        for belongs, radius, *ends in marks()
+    ]
+    x0, y0, x1, y1 = int(xs.min()) - 20, int(ys.min()) - 20, int(xs.max()) + 20, int(ys.max()) + 20
+    return {"step": "assisted", "box": {"x": x0, "y": y0, "width": x1 - x0, "height": y1 - y0}, "marks": strokes}
+
+
+def scene(mask):
+    """The picture taken apart: the bench behind, filled as far as the push uncovers it, the orrery in front."""
+    file = {"file": "art/orrery.jpeg", "width": WIDTH, "height": HEIGHT}
+    size = {"width": WIDTH, "height": HEIGHT}
+    step, distance, framed = cut(mask), 1920 * 50 / 36, {"y": -56, "scale": 0.5}
+    fill = {"step": "fill", "method": "texture", "reach": 110, "behind": "orrery"}
+    behind = {"width": WIDTH, "height": HEIGHT, "steps": [{**step, "invert": True}, fill]}
+
+    def over_time(channel, *keys):
+        return {"target": "camera", "channel": channel, "driver": "time",
+                "keys": [{"at": at, "value": value, "ease": "ease-in-out"} for at, value in keys]}  # fmt: skip
+
+    return {
+        "format": "clinamen/scene", "version": 1, "title": "Orrery",
+        "view": {"width": 1920, "height": 1080, "background": "#0d1418"},
+        "lens": {"focal_length": 50, "sensor_width": 36},
+        "layers": [
+            {"id": "bench", "name": "Bench and wall", "art": file, "recipe": behind, "depth": round(distance * (1 / 0.72 - 1), 1), "framing": framed},
+            {"id": "orrery", "name": "Orrery", "art": file, "recipe": {**size, "steps": [step]}, "depth": 0, "framing": framed},
+        ],
+        "drivers": {"pointer": {"reach_x": 24, "reach_y": 8, "settle": 0.6}, "time": {"duration": 10, "fps": 24, "loop": False}},
+        "tracks": [over_time("x", (0, -90), (10, 70)), over_time("z", (0, 0), (10, 180))],
+    }  # fmt: skip
+
+
 def main():
     (HERE / "art").mkdir(parents=True, exist_ok=True)
-    picture, mask, background = truth()
+    picture, mask, _ = truth()
     Image.fromarray(picture).save(HERE / "art" / "orrery.jpeg", quality=90, subsampling=0)
-    return picture, mask, background
+    (HERE / "scene.json").write_text(json.dumps(scene(mask), indent=1) + "\n")
 
 
 if __name__ == "__main__":

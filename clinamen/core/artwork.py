@@ -23,7 +23,7 @@ MAX_PIXELS = 64_000_000
 MAX_SIDE = 60_000
 FORMATS = ("PNG", "WEBP", "JPEG", "AVIF")
 VECTOR = "SVG"
-KNOWN = "PNG, JPEG, WebP, AVIF or SVG"
+KNOWN = "PNG, JPEG, WebP, AVIF, TIFF or SVG"
 LOSSLESS_TRIED = 4_000_000  # bytes of pixels: larger art is never smaller lossless, and trying takes long
 MEDIA_TYPES = {
     "PNG": "image/png",

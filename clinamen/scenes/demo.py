@@ -14,7 +14,7 @@ from clinamen.core import document
 from clinamen.scenes.models import Revision, Scene, SceneArt
 
 FOLDER = Path(settings.BASE) / "demo"
-DRAFT = "Kelp descent, first draft"
+DRAFTED, DRAFT = "kelp-descent", "Kelp descent, first draft"
 
 
 def load_demo() -> None:
@@ -25,7 +25,8 @@ def load_demo() -> None:
         user.save()
         for path in sorted(FOLDER.glob("*/scene.json")):
             data = json.loads(path.read_text())
-            _load(user, _first_draft(data), path.parent, "First draft brought in")
+            if path.parent.name == DRAFTED:
+                _load(user, _first_draft(data), path.parent, "First draft brought in")
             _load(user, data, path.parent, "Demo scene brought in")
 
 

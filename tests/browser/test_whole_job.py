@@ -165,7 +165,7 @@ def test_everything_in_depth_by_keyboard(visitor) -> None:
     expect(page.locator("#f-focal")).to_have_value("51 mm")
     page.keyboard.press("Escape")
     page.locator("body").click(position={"x": 640, "y": 24})
-    page.keyboard.press("3")
+    page.keyboard.press("4")
     page.wait_for_url("**/motion/**")
 
 
@@ -175,7 +175,7 @@ def test_a_wrong_file_is_named_and_what_was_typed_is_kept(visitor) -> None:
     expect(page.locator("[data-chosen]")).to_have_text("notes.png")
     page.fill("#title", "Kept")
     page.click("text=Make the scene")
-    expect(page.locator(".new-scene .said")).to_contain_text("notes.png: is not a PNG or WebP picture")
+    expect(page.locator(".new-scene .said")).to_contain_text("notes.png: is not a PNG, JPEG")
     assert page.input_value("#title") == "Kept"
 
 

@@ -1,0 +1,290 @@
+"""Bringing art in as it really comes, and a corpus of what must not get in: each with a sentence that names the file."""
+
+import io
+import struct
+import zipfile
+import zlib
+
+import numpy as np
+import pytest
+import tifffile
+from PIL import Image
+
+from clinamen.core.artshelf import ArtShelf
+from clinamen.core.artwork import decode, encode_png, inspect
+from clinamen.core.errors import BadArt
+from clinamen.core.exchange import svg
+from clinamen.core.exchange.again import match, replaced
+from clinamen.core.exchange.bringing import Brought
+from clinamen.core.exchange.stack import Sheet, canvas_of, fitting_scale, layers_from, too_small
+from clinamen.core.motion.pose import State
+from clinamen.core.prep.layers import with_steps
+from clinamen.core.prep.steps import Crop, Soften
+from clinamen.core.raster import render
+from tests.conftest import layer, noise, psnr, scene
+
+TWO_GROUPS = b"""<svg xmlns="http://www.w3.org/2000/svg" width="200" height="100" viewBox="0 0 200 100">
+<defs><linearGradient id="g"><stop stop-color="#f00"/><stop offset="1" stop-color="#00f"/></linearGradient></defs>
+<g id="sky"><rect width="200" height="100" fill="url(#g)"/></g>
+<g aria-label="Hill"><title>Green hill</title><circle cx="100" cy="100" r="60" fill="#0a0"/></g></svg>"""
+
+
+def taken(**files: bytes) -> Brought:
+    brought = Brought()
+    for name, data in files.items():
+        brought.take(data, name.replace("__", "."))
+    return brought
+
+
+def saved(image: Image.Image, kind: str, **options: object) -> bytes:
+    out = io.BytesIO()
+    image.save(out, kind, **options)
+    return out.getvalue()
+
+
+def tiff(*pages: np.ndarray, **options: object) -> bytes:
+    out = io.BytesIO()
+    with tifffile.TiffWriter(out) as writer:
+        for page in pages:
+            writer.write(page, **options)
+    return out.getvalue()
+
+
+def zipped(**members: bytes) -> bytes:
+    out = io.BytesIO()
+    with zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED) as archive:
+        for name, data in members.items():
+            archive.writestr(name.replace("__", "."), data)
+    return out.getvalue()
+
+
+# --- formats ----------------------------------------------------------------------------------------------------------
+
+
+@pytest.mark.parametrize(
+    ("kind", "least"), [("PNG", 90), ("WEBP", 30), ("JPEG", 30), ("AVIF", 30)],
+)  # fmt: skip
+def test_picture_formats_keep_their_colours(kind: str, least: float) -> None:
+    art = noise(120, 80, 1)[..., :3]
+    data = saved(Image.fromarray(art), kind, quality=95)
+    assert inspect(data, "a").format == kind
+    assert psnr(decode(data, "a")[..., :3], art) > least
+
+
+def test_depths_palettes_grey_and_cmyk_come_out_as_eight_bit_srgb() -> None:
+    grey = np.linspace(0, 65535, 256).astype(np.uint16)[None].repeat(4, 0)
+    assert np.abs(decode(saved(Image.fromarray(grey), "PNG"), "g")[0, :, 0].astype(int) - np.arange(256)).max() <= 1
+    deep = np.stack([grey, grey[:, ::-1], grey], axis=2)
+    pixels = decode(encode16(deep), "deep.png")
+    assert np.abs(pixels[0, :, 0].astype(int) - np.arange(256)).max() <= 1
+    palette = Image.fromarray(noise(40, 30)[..., :3]).quantize(16)
+    assert (decode(saved(palette, "PNG"), "p")[..., :3] == np.asarray(palette.convert("RGB"))).all()
+    cmyk = Image.new("CMYK", (8, 8), (255, 0, 0, 0))
+    red, green, blue, alpha = decode(saved(cmyk, "JPEG", quality=100), "c")[4, 4]
+    assert red < 30 and green > 200 and blue > 200 and alpha == 255
+    see_through = Image.new("LA", (5, 5), (90, 40))
+    assert decode(saved(see_through, "PNG"), "la")[2, 2].tolist() == [90, 90, 90, 40]
+
+
+def encode16(values: np.ndarray) -> bytes:
+    """A 16-bit RGB PNG."""
+    height, width, _ = values.shape
+    rows = b"".join(b"\0" + row.astype(">u2").tobytes() for row in values)
+
+    def chunk(kind: bytes, data: bytes) -> bytes:
+        return struct.pack(">I", len(data)) + kind + data + struct.pack(">I", zlib.crc32(kind + data))
+
+    head = struct.pack(">IIBBBBB", width, height, 16, 2, 0, 0, 0)
+    return b"\x89PNG\r\n\x1a\n" + chunk(b"IHDR", head) + chunk(b"IDAT", zlib.compress(rows)) + chunk(b"IEND", b"")
+
+
+def test_exif_says_which_way_is_up() -> None:
+    art = noise(60, 40, 3)[..., :3]
+    exif = Image.Exif()
+    exif[0x0112] = 6  # the camera was turned: rotate a quarter clockwise to show it
+    data = saved(Image.fromarray(art), "JPEG", quality=98, exif=exif)
+    assert (inspect(data, "a").width, inspect(data, "a").height) == (40, 60)
+    assert psnr(decode(data, "a")[..., :3], np.rot90(art, -1)) > 30
+
+
+def test_each_page_of_a_tiff_is_a_layer_also_deep_and_floating_ones() -> None:
+    one, two = noise(50, 40, 1)[..., :3], noise(50, 40, 2)[..., :3]
+    brought = taken(stack__tif=tiff(one, two, compression="lzw"))
+    assert [(p.name, p.file, p.group) for p in brought.pieces] == [
+        ("Stack 1", "stack-1.png", "Stack"), ("Stack 2", "stack-2.png", "Stack"),
+    ]  # fmt: skip
+    assert (decode(brought.pieces[1].data, "x")[..., :3] == two).all()
+    deep = tiff(two.astype(np.uint16) * 257)
+    assert np.abs(decode(taken(d__tiff=deep).pieces[0].data, "x")[..., :3].astype(int) - two).max() <= 1
+    floating = taken(f__tif=tiff(np.dstack([two, two[..., :1]]).astype(np.float32) / 255)).pieces
+    assert (decode(floating[0].data, "x")[..., :3] == two).all() and (
+        decode(floating[0].data, "x")[..., 3] == two[..., 0]
+    ).all()
+
+
+def test_each_group_of_an_svg_is_a_layer_and_stays_vector() -> None:
+    brought = taken(scene__svg=TWO_GROUPS)
+    assert [(p.name, p.group, p.file) for p in brought.pieces] == [
+        ("sky", "Scene", "scene-1.svg"), ("Green hill", "Scene", "scene-2.svg"),
+    ]  # fmt: skip
+    sky, hill = (decode(p.data, "x") for p in brought.pieces)
+    assert sky[50, 2, 0] > 240 and sky[50, 197, 2] > 240 and (sky[..., 3] == 255).all(), "the gradient came along"
+    assert hill[10, 10, 3] == 0 and hill[90, 100].tolist() == [0, 170, 0, 255]
+    large = decode(brought.pieces[1].data, "x", zoom=8)
+    assert large.shape == (800, 1600, 4)
+    y, x = np.mgrid[0:800, 0:1600] + 0.5
+    inside = np.hypot(x - 800, y - 800) < 480
+    assert ((large[..., 3] > 127) != inside).mean() < 0.0005, "drawn anew at its new size, not enlarged"
+
+
+def test_vector_art_is_sharp_at_the_size_it_is_shown() -> None:
+    files = {"art/hill.svg": svg.groups(TWO_GROUPS, "x")[1].data}
+    made = scene(
+        {"id": "hill", "art": {"file": "art/hill.svg", "width": 200, "height": 100}, "framing": {"scale": 5}},
+        view={"width": 1000, "height": 500, "background": "#ffffff"},
+    )
+    shelf = ArtShelf(files.__getitem__)
+    sharp = render(made, State(), shelf.loader(made))[..., 1].astype(int)
+    soft = render(made, State(), shelf.pixels)[..., 1].astype(int)
+    edge = np.abs(np.diff(sharp[250])).max(), np.abs(np.diff(soft[250])).max()
+    assert edge[0] > 2.5 * edge[1]
+
+
+def test_a_zip_brings_folders_as_groups_and_leaves_its_own_baggage() -> None:
+    data = zipped(**{
+        "far/1 sky__png": encode_png(noise(30, 20, 1)), "far/2 hill__png": encode_png(noise(30, 20, 2)),
+        "near__svg": TWO_GROUPS, "__MACOSX/far/._1 sky__png": b"x", "notes__txt": b"hello",
+    })  # fmt: skip
+    brought = taken(art__zip=data.replace(b"..MACOSX", b"__MACOSX"))
+    assert [(p.name, p.group) for p in brought.pieces][:2] == [("Sky", "far"), ("Hill", "far")]
+    assert [p.name for p in brought.pieces[2:]] == ["sky", "Green hill"]
+    assert len(brought.refused) == 1 and brought.refused[0].startswith("art.zip: notes.txt: is not a")
+
+
+# --- the corpus -------------------------------------------------------------------------------------------------------
+
+WHOLE = encode_png(noise(64, 64))
+HEAD = b'<svg xmlns="http://www.w3.org/2000/svg" width="9" height="9">'
+
+
+def huge_png(width: int, height: int) -> bytes:
+    """A PNG that says it is huge."""
+    head = struct.pack(">IIBBBBB", width, height, 8, 6, 0, 0, 0)
+    return WHOLE[:16] + head + struct.pack(">I", zlib.crc32(b"IHDR" + head)) + WHOLE[33:]
+
+
+def bomb() -> bytes:
+    return zipped(a__png=b"\0" * 30_000_000)
+
+
+BAD = {
+    "cut.png": (WHOLE[: len(WHOLE) // 2], "damaged or cut short"),
+    "cut.tif": (tiff(noise(60, 60)[..., :3])[:3000], "damaged|not a TIFF"),
+    "text.png": (b"hello there", "is not a PNG"),
+    "empty.png": (b"", "is empty"),
+    "pixel-bomb.png": (huge_png(40_000, 40_000), "at most 64 megapixels"),
+    "wide.png": (huge_png(60_001, 1), "at most 64 megapixels"),
+    "zero.png": (huge_png(0, 5), "is not a PNG|empty"),
+    "bomb.zip": (bomb(), "unpacks to more than 100 times its size"),
+    "outside.zip": (zipped(**{"../evil__png": WHOLE}).replace(b"__", b".."), "points outside the archive"),
+    "empty.zip": (zipped(), "holds no file"),
+    "nested.zip": (zipped(inner__zip=zipped(a__png=WHOLE)), "archive within an archive"),
+    "broken.zip": (b"PK\x03\x04nonsense", "is not an archive"),
+    "nan.tif": (tiff(np.full((8, 8, 3), np.nan, np.float32)), "values that are not numbers"),
+    "script.svg": (HEAD + b"<script>1</script></svg>", "holds <script>"),
+    "handler.svg": (HEAD + b'<rect onload="x()"/></svg>', r"holds a script \(onload\)"),
+    "link.svg": (HEAD + b'<image href="http://example.org/a.png"/></svg>', "outside itself"),
+    "file.svg": (HEAD + b'<image href="file:///etc/passwd"/></svg>', "outside itself"),
+    "style.svg": (HEAD + b"<style>@import url(http://example.org/x.css)</style></svg>", "outside itself"),
+    "fill.svg": (HEAD + b'<rect fill="url(http://example.org/#g)"/></svg>', "outside itself"),
+    "entities.svg": (
+        b'<!DOCTYPE s [<!ENTITY a "b">]>' + HEAD + b"&a;</svg>",
+        "cannot be read|XML that can be read safely",
+    ),
+    "laughs.svg": (b'<!DOCTYPE s [<!ENTITY a "aa"><!ENTITY b "&a;&a;">]>' + HEAD + b"&b;</svg>", "read safely"),
+    "sizeless.svg": (b'<svg xmlns="http://www.w3.org/2000/svg"/>', "neither width and height"),
+    "other.svg": (b"<html><body/></html>", "no SVG picture"),
+    "large.svg": (HEAD.replace(b'"9"', b'"50000"') + b"</svg>", "at most 64 megapixels"),
+}
+
+
+@pytest.mark.parametrize("name", BAD)
+def test_what_cannot_be_used_is_named_and_the_rest_of_the_batch_kept(name: str) -> None:
+    data, says = BAD[name]
+    brought = Brought()
+    brought.take(WHOLE, "before.png")
+    brought.take(data, name)
+    brought.take(WHOLE, "after.png")
+    refused = list(brought.refused)
+    for piece in brought.pieces:
+        try:
+            decode(piece.data, piece.file)
+        except BadArt as error:
+            refused.append(str(error))
+    assert len(refused) == 1 and refused[0].startswith(name), refused
+    assert "Traceback" not in refused[0] and pytest.importorskip("re").search(says, refused[0])
+    assert {"before.png", "after.png"} <= {piece.file for piece in brought.pieces}
+
+
+def test_a_bomb_is_refused_without_being_unpacked() -> None:
+    import tracemalloc
+
+    data = bomb()
+    tracemalloc.start()
+    taken(bomb__zip=data)
+    assert tracemalloc.get_traced_memory()[1] < 2_000_000
+    tracemalloc.stop()
+
+
+def test_one_pixel_long_names_foreign_names_and_doubles_are_taken() -> None:
+    sheets = [
+        Sheet(name, f"art/{i}.png", 1, 1) for i, name in enumerate(["海の底", "x" * 500, "Reef", "Reef", "camera"])
+    ]
+    layers = layers_from(sheets, 1000)
+    assert len({x.id for x in layers}) == 5 and layers[0].name == "海の底" and len(layers[1].name) == 200
+    scene(*(x.model_dump() for x in layers))
+    assert decode(encode_png(noise(1, 1)), "dot.png").shape == (1, 1, 4)
+
+
+# --- placing and bringing again ---------------------------------------------------------------------------------------
+
+
+def test_fit_and_fill_place_the_shared_canvas_and_pieces_keep_their_proportion() -> None:
+    assert canvas_of([(800, 600), (120, 90), (800, 600)]) == (800, 600)
+    assert fitting_scale((800, 600), (400, 200), "fit") == pytest.approx(1 / 3)
+    assert fitting_scale((800, 600), (400, 200), "fill") == 0.5 and fitting_scale((800, 600), (400, 200), "pixels") == 1
+    sheets = [Sheet("Back", "art/1.png", 800, 600), Sheet("Cup", "art/2.png", 120, 90)]
+    assert [x.framing.scale for x in layers_from(sheets, 1000, (), 0.5)] == [0.5, 0.5]
+    small = layers_from([Sheet("Back", "art/1.png", 400, 300)], 1000, (), 2.0)[0]
+    assert too_small(small) == (
+        "Back: is 400 × 300 px and shown at 200%, so it is soft; bring it in at 800 × 600 px or place it pixel for pixel"
+    )
+
+
+def test_trimming_keeps_everything_in_place() -> None:
+    art = noise(100, 80, 3)
+    art[..., 3] = 0
+    art[10:40, 50:90, 3] = 255
+    (trimmed,) = layers_from([Sheet("A", "art/a.png", 100, 80, box=(50, 10, 90, 40))], 1000)
+    assert (trimmed.art.width, trimmed.art.height) == (40, 30)
+    whole = scene(layer("a", 100, 80), view={"width": 100, "height": 80})
+    cut = scene(trimmed.model_dump(), view={"width": 100, "height": 80})
+    shelf = ArtShelf(lambda file: encode_png(art), scene=cut)
+    assert psnr(render(whole, State(), lambda x: art), render(cut, State(), shelf.pixels)) > 50
+
+
+def test_art_comes_again_by_name_and_depth_and_recipe_stay() -> None:
+    made = scene(
+        layer("far-reef", 100, 80, name="Far reef", depth=500), layer("bell", 40, 40, name="Bell"), layer("sand", 9, 9)
+    )
+    found = match(made, ["02_far reef.png", "Moon", "BELL"])
+    assert (found.matches, found.new, found.gone) == (((0, "far-reef"), (2, "bell")), (1,), ("sand",))
+    reef = with_steps(made.layers[0], [Crop(x=10, y=10, width=50, height=40), Soften(radius=2)])
+    same, says = replaced(reef, "art/new.png", 100, 80)
+    assert says == "" and same.recipe == reef.recipe and same.depth == 500 and same.art.file == "art/new.png"
+    twice, says = replaced(reef, "art/new.png", 200, 160)
+    assert "was 100 × 80 px and is 200 × 160 px; it is seen as large as before" in says
+    assert twice.framing.scale == 0.5 and twice.art.width == 100 and twice.recipe.steps[1].radius == 4
+    other, says = replaced(reef, "art/new.png", 100, 120)
+    assert "another shape" in says and "look at its recipe" in says and other.framing.scale == 1
+    scene(twice.model_dump(), other.model_copy(update={"id": "other"}).model_dump())

@@ -1,0 +1,231 @@
+"""The rooms Art and Prepare over HTTP: recipes, jobs, the light table, art brought again."""
+
+import json
+
+import numpy as np
+import pytest
+
+from clinamen.core import document
+from clinamen.core.artwork import decode, encode_png
+from clinamen.scenes.actions import prepare_art
+from clinamen.scenes.desk import Choice, Desk
+from clinamen.scenes.models import Preparation, Scene
+from clinamen.scenes.shelf import pictures_of, shelf_of
+from tests.conftest import noise
+from tests.core.test_bringing import TWO_GROUPS, tiff, zipped
+from tests.web.conftest import png, upload
+from tests.web.test_scenes import edit, head
+
+pytestmark = pytest.mark.django_db
+
+BOX = json.dumps({"box": {"x": 40, "y": 40, "width": 120, "height": 90}})
+
+
+def desk_of(scene: Scene, layer: str = "front") -> Desk:
+    return Desk(Scene.objects.get(pk=scene.pk), Choice("prepare", layer))
+
+
+@pytest.fixture
+def large(visitor, someone) -> Scene:
+    """A scene of one picture that is too large to be prepared while somebody waits."""
+    visitor.post("/scenes/new/", {"title": "Large", "files": [upload("photo.png", png(1600, 1200))]})
+    return someone.scenes.get(title="Large")
+
+
+def test_pages_groups_and_archives_become_layers_and_the_files_stay_as_they_came(visitor, someone) -> None:
+    pages = tiff(noise(40, 30, 1)[..., :3], noise(40, 30, 2)[..., :3])
+    archive = zipped(**{"far/hill__png": encode_png(noise(40, 30, 3))})
+    files = [upload("stack.tif", pages), upload("two.svg", TWO_GROUPS), upload("art.zip", archive)]
+    visitor.post("/scenes/new/", {"title": "Mixed", "width": "40", "height": "30", "files": files})
+    scene = someone.scenes.get()
+    made = head(scene)
+    assert [(x.name, x.group) for x in made.layers] == [
+        ("Hill", "far"), ("Stack 1", "Stack"), ("Stack 2", "Stack"), ("sky", "Two"), ("Green hill", "Two"),
+    ]  # fmt: skip
+    kept = {source.name: source for source in scene.sources.all()}
+    assert set(kept) == {"stack.tif", "two.svg", "art.zip"}
+    answer = visitor.get(f"/scenes/{scene.pk}/sources/{kept['stack.tif'].pk}/")
+    assert b"".join(answer.streaming_content) == pages
+    address = desk_of(scene).stage["markup"]
+    assert ".svg" in address, "vector art is shown as it is"
+    sha = pictures_of(scene)[made.layers[4].art.file].sha256
+    svg_answer = visitor.get(f"/art/{sha}.svg")
+    assert svg_answer["Content-Type"] == "image/svg+xml" and "sandbox" in svg_answer["Content-Security-Policy"]
+
+
+def test_pictures_are_placed_and_trimmed_as_wished_and_small_ones_are_named(visitor, someone) -> None:
+    art = noise(200, 100, 1)
+    art[:, 150:, 3] = 0
+    wishes = {"width": "400", "height": "300", "fitting": "fill", "trim": "1"}
+    answer = visitor.post("/scenes/new/", {**wishes, "files": [upload("a.png", encode_png(art))]}, follow=True)
+    layer = head(someone.scenes.get()).layers[0]
+    assert layer.framing.scale == 3 and layer.art.width == 150 and layer.framing.x == pytest.approx(-75)
+    assert "A: is 150 × 100 px and shown at 300%" in answer.content.decode()
+
+
+def test_a_recipe_is_made_undone_and_shown_on_the_light_table(visitor, made) -> None:
+    visitor.post(f"/scenes/{made.pk}/step/", {"layer": "front", "step": "rectangle", "room": "prepare"})
+    edit(visitor, made, "step-set", layer="front", index=0, data=BOX, soften="0", room="prepare")
+    table = desk_of(made).table
+    assert table["tool"] == "box" and table["size"] == [400, 240] and table["keeps_frame"]
+    before, after = (decode(visitor.get(table[which]).content, which) for which in ("before", "after"))
+    assert (before[..., 3] == 255).all() and after[80, 80, 3] == 255 and after[10, 10, 3] == 0
+    shown = desk_of(made).stage["markup"]
+    address = shown.split('src="')[3].split('"')[0]
+    assert "/done/" in address and decode(b"".join(visitor.get(address).streaming_content), "x")[10, 10, 3] == 0
+    visitor.post(f"/scenes/{made.pk}/history/undo/")
+    visitor.post(f"/scenes/{made.pk}/history/undo/")
+    assert head(made).layer("front").recipe is None
+
+
+def test_wrong_steps_are_answered_with_a_sentence(visitor, made) -> None:
+    for values, says in (
+        ({"step": "glue"}, "&#x27;glue&#x27; is not one of"),
+        ({"step": "soften", "radius": "wide"}, "is not a number"),
+        ({"step": "crop"}, "x: field required"),
+        ({"step": "outline", "data": "{"}, "data: is not JSON"),
+    ):
+        answer = edit(visitor, made, "step-add", layer="front", **values)
+        assert answer.status_code == 200 and says.lower() in answer.content.decode().lower(), values
+    assert head(made).layer("front").recipe is None
+
+
+def test_a_colour_is_picked_from_the_picture_and_a_border_trimmed(visitor, made) -> None:
+    visitor.post(f"/scenes/{made.pk}/step/", {"layer": "front", "step": "key"})
+    visitor.post(f"/scenes/{made.pk}/pick/", {"layer": "front", "index": "0", "x": "100", "y": "60"})
+    art = shelf_of(pictures_of(made)).original(head(made).layer("front").art.file)
+    want = "#" + bytes(np.rint(art[58:63, 98:103, :3].reshape(-1, 3).mean(axis=0)).astype(np.uint8)).hex()
+    assert head(made).layer("front").recipe.steps[0].colour == want
+    outside = visitor.post(f"/scenes/{made.pk}/pick/", {"layer": "front", "index": "0", "x": "-90", "y": "60"})
+    assert "not on the picture" in outside.content.decode()
+    edit(visitor, made, "step-remove", layer="front", index=0)
+    edit(visitor, made, "step-add", layer="front", step="rectangle", data=BOX, soften="0")
+    visitor.post(f"/scenes/{made.pk}/trim/", {"layer": "front"})
+    crop = head(made).layer("front").recipe.steps[1]
+    assert (crop.x, crop.y, crop.width, crop.height) == (40, 40, 120, 90)
+
+
+def test_the_joint_of_an_extension_is_measured_and_moved(visitor, made) -> None:
+    edit(visitor, made, "step-add", layer="front", step="extend", right="60", method="repeat")
+    key = desk_of(made).table_key
+    assert "The joint on the right shows" in visitor.get(f"/scenes/{made.pk}/seam/front/{key}/0/").content.decode()
+    visitor.post(f"/scenes/{made.pk}/joint/", {"layer": "front", "index": "0"})
+    assert head(made).layer("front").recipe.steps[0].overlap >= 8
+
+
+def test_large_art_is_prepared_by_the_worker_and_a_preview_stands_in(visitor, large) -> None:
+    edit(visitor, large, "step-add", layer="photo", step="rectangle", data=BOX, room="prepare")
+    row = Preparation.objects.get()
+    assert row.status == "waiting"
+    desk = desk_of(large, "photo")
+    assert desk.waiting and desk.findings == [] and "/draft/" in desk.stage["markup"]
+    page = visitor.get(f"/scenes/{large.pk}/proof/").content.decode()
+    assert "The proof waits for art" in page and "waits for the worker" in page
+    prepare_art.run(row)
+    row.refresh_from_db()
+    assert row.status == "done" and not desk_of(large, "photo").waiting
+    assert desk_of(large, "photo").findings and "/done/" in desk_of(large, "photo").stage["markup"]
+    parts = visitor.get(f"/scenes/{large.pk}/preparing/?room=prepare").content.decode()
+    assert 'id="readout"' in parts, "when all is done the desk is drawn anew"
+
+
+def test_preparing_can_be_called_off_and_asked_for_again(visitor, large) -> None:
+    edit(visitor, large, "step-add", layer="photo", step="soften", radius="9")
+    row = Preparation.objects.get()
+    visitor.post(f"/scenes/{large.pk}/preparing/{row.pk}/cancel/", {"room": "prepare"})
+    prepare_art.run(row)
+    row.refresh_from_db()
+    assert row.status == "cancelled" and desk_of(large, "photo").waiting
+    assert "was called off" in visitor.get(f"/scenes/{large.pk}/prepare/").content.decode()
+    visitor.post(f"/scenes/{large.pk}/preparing/{row.pk}/again/", {"room": "prepare"})
+    prepare_art.run(Preparation.objects.get())
+    assert not desk_of(large, "photo").waiting
+
+
+def test_what_nobody_needs_any_more_is_not_prepared(visitor, large) -> None:
+    edit(visitor, large, "step-add", layer="photo", step="soften", radius="9")
+    old = Preparation.objects.get()
+    edit(visitor, large, "step-set", layer="photo", index=0, radius="5")
+    assert not Preparation.objects.filter(pk=old.pk).exists() and Preparation.objects.count() == 1
+
+
+def test_prepared_art_that_was_lost_is_made_again(visitor, large, tmp_path) -> None:
+    edit(visitor, large, "step-add", layer="photo", step="rectangle", radius="31", data=BOX)
+    prepare_art.run(Preparation.objects.get())
+    made = head(large)
+    first = shelf_of(pictures_of(large), made).pixels(made.layers[0])
+    for path in (tmp_path / "prepared").rglob("*.png"):
+        path.unlink()
+    from clinamen.core import artshelf
+
+    artshelf._pixels.values.clear()
+    assert (shelf_of(pictures_of(large), made).pixels(made.layers[0]) == first).all()
+
+
+def test_a_photograph_is_cut_apart_into_two_layers_that_stand_ready(visitor, made) -> None:
+    edit(visitor, made, "driver", driver="pointer", reach_x="20", reach_y="10")
+    edit(visitor, made, "step-add", layer="front", step="rectangle", data=BOX)
+    edit(visitor, made, "cut-apart", layer="front", index=0)
+    scene = head(made)
+    assert [x.id for x in scene.layers][-2:] == ["front-behind", "front"]
+    cards = desk_of(made, "front-behind").recipe_cards
+    assert cards[-1].kind == "fill" and not cards[-1].wrong and "to spare" in cards[-1].note
+    band = visitor.get(desk_of(made, "front-behind").table["band"])
+    assert decode(band.content, "band")[..., 3].any()
+    edit(visitor, made, "driver", driver="pointer", reach_x="400")
+    desk = desk_of(made, "front-behind")
+    assert desk.recipe_cards[-1].wrong and [f for f in desk.findings if f.check == "ghost"], (
+        "a longer move marks the fill"
+    )
+    (finding,) = [f for f in desk.fixed_findings.values() if f.check == "ghost"]
+    fix = finding.fixes[0]
+    edit(visitor, made, "fix", kind=fix.kind, value=fix.value, layer=fix.layer, side=fix.side)
+    assert not [f for f in desk_of(made).findings if f.check == "ghost"]
+
+
+def test_art_is_brought_again_by_name_after_a_look_at_what_matches(visitor, made) -> None:
+    edit(visitor, made, "depth", layer="front", depth="77")
+    edit(visitor, made, "step-add", layer="front", step="soften", radius="3")
+    files = [
+        upload("3-front.png", png(800, 480, 9)),
+        upload("moon.png", png(50, 50, 8)),
+        upload("1-back.png", png(seed=1)),
+        upload("bad.png", b"x"),
+    ]
+    look = visitor.post(f"/scenes/{made.pk}/look-again/", {"files": files, "room": "art"}).content.decode()
+    assert "is what is there already" in look and "it is seen as large as before" in look
+    assert "Moon" in look and "stays as it is" in look and "bad.png: is not a" in look
+    assert len(head(made).layers) == 3, "nothing has changed yet"
+    ticket = look.split('name="ticket" value="')[1].split('"')[0]
+    visitor.post(f"/scenes/{made.pk}/bring-again/", {"ticket": ticket, "with_new": "1", "room": "art"})
+    layer = head(made).layer("front")
+    assert layer.depth == 77 and layer.recipe.steps[0].radius == 6 and layer.framing.scale == 0.5
+    assert (layer.art.width, layer.recipe.width) == (800, 800)
+    assert [x.name for x in head(made).layers] == ["Back", "Middle", "Front", "Moon"]
+    visitor.post(f"/scenes/{made.pk}/history/undo/")
+    assert head(made).layer("front").art.width == 400
+    refused = visitor.post(f"/scenes/{made.pk}/bring-again/", {"ticket": ticket + "x", "room": "art"}).content.decode()
+    assert "drop the files again" in refused
+
+
+def test_groups_stand_as_headings_and_survive_the_layered_file(visitor, made) -> None:
+    edit(visitor, made, "group", match="*k", group="Distance")
+    page = visitor.get(f"/scenes/{made.pk}/art/").content.decode()
+    assert '<tr class="group-row"><td></td><td colspan="9">Distance</td>' in page
+    from clinamen.core.exchange import openraster
+
+    scene = head(made)
+    data = openraster.write(scene, shelf_of(pictures_of(made), scene))
+    assert openraster.read(data, "x.ora").scene == scene
+    plain = data.replace(b"clinamen/scene.json", b"clinamen/scene.jsoX")
+    assert [x.group for x in openraster.read(plain, "x.ora").scene.layers] == ["Distance", "", ""]
+
+
+def test_others_see_neither_art_nor_table(visitor, client, made, django_user_model) -> None:
+    edit(visitor, made, "step-add", layer="front", step="soften")
+    table = desk_of(made).table["after"]
+    client.force_login(django_user_model.objects.create_user("eve", password="another-long-one"))
+    for address in (table, f"/scenes/{made.pk}/prepare/", f"/scenes/{made.pk}/preparing/"):
+        assert client.get(address).status_code == 404
+    assert client.post(f"/scenes/{made.pk}/look-again/", {}).status_code == 404
+    assert document.parse(Scene.objects.get(pk=made.pk).head.document).layer("front").recipe is not None

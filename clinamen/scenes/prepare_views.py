@@ -172,9 +172,17 @@ def seam(request: HttpRequest, pk: Any, layer: str, key: str, index: int) -> Htt
     if index >= len(steps) or not isinstance(step := steps[index], Extend):
         raise Http404
     pixels, scale = shelf.preview(found, TABLE_SIZES[0], index + 1)
-    joints = [
-        (side, seam_at(pixels, side, round(getattr(step, side) * scale))) for side in SIDES if getattr(step, side)
-    ]
+    hard = None
+    if step.overlap:  # how the joints would be without it
+        whole = recipe_of(found)
+        plain = (*whole.steps[:index], step.model_copy(update={"overlap": 0}))
+        changed = found.model_copy(update={"recipe": whole.model_copy(update={"steps": plain})})
+        hard, _ = shelf.preview(changed, TABLE_SIZES[0], index + 1)
+    joints = []
+    for side in SIDES:
+        if count := round(getattr(step, side) * scale):
+            before = seam_at(hard, side, count) if hard is not None else None
+            joints.append((side, seam_at(pixels, side, count), before))
     return render(request, "scenes/seam.html", {"joints": joints})
 
 

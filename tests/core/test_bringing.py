@@ -150,6 +150,22 @@ def test_vector_art_is_sharp_at_the_size_it_is_shown() -> None:
     assert edge[0] > 2.5 * edge[1]
 
 
+def test_exports_draw_vector_art_at_the_size_it_is_shown() -> None:
+    from clinamen.core.exchange import enginekit, webpage
+
+    files = {"art/hill.svg": svg.groups(TWO_GROUPS, "x")[1].data}
+    made = scene(
+        {"id": "hill", "art": {"file": "art/hill.svg", "width": 200, "height": 100}, "framing": {"scale": 3}},
+        view={"width": 600, "height": 300},
+    )
+    page = webpage.build(made, ArtShelf(files.__getitem__))
+    sizes = [inspect(page[f"art/hill@{ratio}x.png"], "x").width for ratio in (1, 2)]
+    assert sizes[0] == pytest.approx(600, rel=0.03) and sizes[1] == pytest.approx(1200, rel=0.03)
+    assert b"width:200px;height:100px" in page["scene.css"]
+    kit = enginekit.build(made, ArtShelf(files.__getitem__))
+    assert b'"width": 200' in kit["kit.json"] and inspect(kit["pages/page-0.png"], "x").width >= 600
+
+
 def test_a_zip_brings_folders_as_groups_and_leaves_its_own_baggage() -> None:
     data = zipped(**{
         "far/1 sky__png": encode_png(noise(30, 20, 1)), "far/2 hill__png": encode_png(noise(30, 20, 2)),

@@ -111,6 +111,8 @@ def test_the_joint_of_an_extension_is_measured_and_moved(visitor, made) -> None:
     assert "The joint on the right shows" in visitor.get(f"/scenes/{made.pk}/seam/front/{key}/0/").content.decode()
     visitor.post(f"/scenes/{made.pk}/joint/", {"layer": "front", "index": "0"})
     assert head(made).layer("front").recipe.steps[0].overlap >= 8
+    key = desk_of(made).table_key
+    assert "without the overlap" in visitor.get(f"/scenes/{made.pk}/seam/front/{key}/0/").content.decode()
 
 
 def test_large_art_is_prepared_by_the_worker_and_a_preview_stands_in(visitor, large) -> None:

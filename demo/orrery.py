@@ -340,7 +340,7 @@ def scene(mask):
     file = {"file": "art/orrery.jpeg", "width": WIDTH, "height": HEIGHT}
     size = {"width": WIDTH, "height": HEIGHT}
     step, distance, framed = cut(mask), 1920 * 50 / 36, {"y": -56, "scale": 0.5}
-    fill = {"step": "fill", "method": "texture", "reach": 90, "behind": "orrery"}
+    fill = {"step": "fill", "method": "texture", "reach": 110, "behind": "orrery"}
     behind = {"width": WIDTH, "height": HEIGHT, "steps": [{**step, "invert": True}, fill]}
 
     def over_time(channel, *keys):

@@ -5,7 +5,7 @@ from typing import Any
 
 from django.db import models
 
-from clinamen.scenes.models import Revision, Scene
+from clinamen.scenes.models import JobStatus, Revision, Scene
 
 KINDS = {"web": "Web page", "engine": "Engine kit", "layered": "Layered file"}
 
@@ -13,19 +13,14 @@ KINDS = {"web": "Web page", "engine": "Engine kit", "layered": "Layered file"}
 class Export(models.Model):
     """One export of one revision."""
 
-    class Status(models.TextChoices):
-        WAITING = "waiting"
-        WORKING = "working"
-        DONE = "done"
-        FAILED = "failed"
-        CANCELLED = "cancelled"
+    Status = JobStatus
 
     id = models.UUIDField(primary_key=True, default=uuid.uuid4, editable=False)
     scene = models.ForeignKey(Scene, on_delete=models.CASCADE, related_name="exports")
     revision = models.ForeignKey(Revision, on_delete=models.CASCADE, related_name="+")
     kind = models.CharField(max_length=20, choices=KINDS.items())
     options: Any = models.JSONField(default=dict)
-    status = models.CharField(max_length=20, choices=Status.choices, default=Status.WAITING)
+    status = models.CharField(max_length=20, choices=JobStatus.choices, default=JobStatus.WAITING)
     says = models.CharField(max_length=500, blank=True)
     file = models.CharField(max_length=300, blank=True)
     size = models.PositiveBigIntegerField(default=0)

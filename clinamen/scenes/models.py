@@ -10,6 +10,16 @@ from django.utils import timezone
 from clinamen.art.models import Picture
 
 
+class JobStatus(models.TextChoices):
+    """How far a job of the worker has come."""
+
+    WAITING = "waiting"
+    WORKING = "working"
+    DONE = "done"
+    FAILED = "failed"
+    CANCELLED = "cancelled"
+
+
 class Scene(models.Model):
     """One person's scene. `tip` is the newest revision of the line that redo walks along."""
 
@@ -81,18 +91,13 @@ class Source(models.Model):
 class Preparation(models.Model):
     """A recipe to be run at full size by the worker: one row for each key, whoever asked for it."""
 
-    class Status(models.TextChoices):
-        WAITING = "waiting"
-        WORKING = "working"
-        DONE = "done"
-        FAILED = "failed"
-        CANCELLED = "cancelled"
+    Status = JobStatus
 
     scene = models.ForeignKey(Scene, on_delete=models.CASCADE, related_name="preparations")
     key = models.CharField(max_length=64)
     layer = models.CharField(max_length=80)
     document: Any = models.JSONField()
-    status = models.CharField(max_length=20, choices=Status.choices, default=Status.WAITING)
+    status = models.CharField(max_length=20, choices=JobStatus.choices, default=JobStatus.WAITING)
     share = models.FloatField(default=0)
     says = models.CharField(max_length=500, blank=True)
     created = models.DateTimeField(auto_now_add=True)

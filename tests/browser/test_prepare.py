@@ -204,6 +204,49 @@ def test_many_layers_are_chosen_grouped_and_moved_by_mouse_and_by_key(visitor) -
     assert [x.id for x in head().layers] == ["a", "b", "c"]
 
 
+def test_a_box_is_cut_by_keyboard_alone(visitor) -> None:
+    page = visitor
+    open_prepare(page, leaf=png(320, 200, 3))
+    page.locator("[data-add-step=rectangle]").focus()
+    page.keyboard.press("Enter")
+    said(page, "cut out a rectangle")
+    page.locator("[data-place=box]").focus()
+    page.keyboard.press("Shift+ArrowRight")
+    page.keyboard.press("ArrowDown")
+    said(page, "cut out a rectangle changed")
+    page.locator("[data-place=box]").focus()
+    page.keyboard.press("Alt+Shift+ArrowLeft")
+    page.wait_for_function("() => document.querySelector('#readout .revision').textContent.includes('revision 4')")
+    box = head().layer("leaf").recipe.steps[0].box
+    assert (box.x, box.y, box.width, box.height) == (10, 1, 310, 200)
+    page.locator("#step-on-0").focus()
+    page.keyboard.press("Space")
+    expect(page.locator("#step-0")).to_have_class("step chosen off")
+    assert (pixels_of("leaf")[..., 3] == 255).all(), "a step that is off changes nothing"
+    page.locator("#step-remove-0").focus()
+    page.keyboard.press("Enter")
+    expect(page.locator(".step-name")).to_have_count(0)
+    page.keyboard.press("Control+z")
+    expect(page.locator(".step-name")).to_have_count(1)
+
+
+def test_a_window_dropped_file_in_the_room_art_is_looked_at_first(visitor) -> None:
+    page = visitor
+    make_scene(page, **TWO)
+    page.evaluate(
+        """() => { const transfer = new DataTransfer();
+        transfer.items.add(new File([new Uint8Array([1, 2, 3])], 'front.png'));
+        for (const kind of ['dragover', 'drop']) document.querySelector('.art-room').dispatchEvent(
+          new DragEvent(kind, {dataTransfer: transfer, bubbles: true, cancelable: true})); }"""
+    )
+    dialog = page.locator("#again")
+    expect(dialog).to_contain_text("front.png: is not a PNG")
+    expect(dialog.locator("button:has-text('Bring them in')")).to_be_disabled()
+    dialog.locator("button:has-text('Leave everything')").click()
+    expect(dialog).not_to_be_visible()
+    assert len(head().layers) == 2
+
+
 @pytest.mark.parametrize("width", [1280, 1024])
 def test_the_light_table_fits_the_window_and_passes_the_accessibility_checker(visitor, width: int) -> None:
     page = visitor

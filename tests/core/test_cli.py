@@ -9,8 +9,8 @@ import pytest
 from PIL import Image
 
 from clinamen.cli.main import main
-from clinamen.core.artwork import encode_png
-from tests.conftest import ROOT, layer, noise, scene, track, write_folder
+from clinamen.core.artwork import decode_file, encode_png
+from tests.conftest import ROOT, layer, noise, psnr, scene, track, write_folder
 
 
 @pytest.fixture
@@ -125,3 +125,27 @@ def test_check_needs_neither_numpy_nor_opencv() -> None:
 def test_schema_is_printed(capsys) -> None:
     status, out, _ = run(capsys, "schema")
     assert status == 0 and json.loads(out)["$schema"].endswith("2020-12/schema")
+
+
+def test_a_scene_with_a_recipe_is_checked_proved_drawn_and_exported(tmp_path, capsys) -> None:
+    art = noise(200, 120, 3)
+    recipe = {"width": 200, "height": 120, "steps": [
+        {"step": "rectangle", "box": {"x": 50, "y": 30, "width": 100, "height": 60}, "soften": 0},
+        {"step": "crop", "x": 50, "y": 30, "width": 100, "height": 60},
+    ]}  # fmt: skip
+    back = layer("back", 200, 120)
+    made = scene(back, {**layer("piece", 100, 60, recipe=recipe), "art": {"file": "art/back.png", "width": 100, "height": 60}},
+                 view={"width": 200, "height": 120})  # fmt: skip
+    folder = write_folder(tmp_path / "scene", made, {"back": art})
+    assert run(capsys, "check", folder)[0] == 0
+    assert run(capsys, "prove", folder)[0] == 0
+    out = tmp_path / "frame.png"
+    assert run(capsys, "render", folder, "--out", out)[0] == 0
+    assert psnr(decode_file(out)[..., :3], art[..., :3]) > 40, "the piece stands where it was cut out"
+    assert run(capsys, "export", folder, "--to", "web", "--out", tmp_path / "page")[0] == 0
+    assert decode_file(tmp_path / "page/art/piece@1x.png").shape[:2] == (60, 100)
+    data = json.loads((folder / "scene.json").read_text())
+    data["layers"][1]["art"]["width"] = 90
+    (folder / "scene.json").write_text(json.dumps(data))
+    status, _, wrong = run(capsys, "check", folder)
+    assert status == 2 and "layers[1].art: 90 × 60 px is not the 100 × 60 px that its recipe makes" in wrong

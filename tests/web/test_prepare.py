@@ -6,7 +6,13 @@ import numpy as np
 import pytest
 
 from clinamen.core import document
+from clinamen.core.artshelf import ArtShelf
 from clinamen.core.artwork import decode, encode_png
+from clinamen.core.edits.recipes import NAMES
+from clinamen.core.exchange import openraster
+from clinamen.core.prep.steps import STEPS
+from clinamen.exports.actions.make import make
+from clinamen.exports.models import Export
 from clinamen.scenes.actions import prepare_art
 from clinamen.scenes.desk import Choice, Desk
 from clinamen.scenes.models import Preparation, Scene
@@ -214,8 +220,6 @@ def test_groups_stand_as_headings_and_survive_the_layered_file(visitor, made) ->
     edit(visitor, made, "group", match="*k", group="Distance")
     page = visitor.get(f"/scenes/{made.pk}/art/").content.decode()
     assert '<tr class="group-row"><td></td><td colspan="9">Distance</td>' in page
-    from clinamen.core.exchange import openraster
-
     scene = head(made)
     data = openraster.write(scene, shelf_of(pictures_of(made), scene))
     assert openraster.read(data, "x.ora").scene == scene
@@ -231,3 +235,53 @@ def test_others_see_neither_art_nor_table(visitor, client, made, django_user_mod
         assert client.get(address).status_code == 404
     assert client.post(f"/scenes/{made.pk}/look-again/", {}).status_code == 404
     assert document.parse(Scene.objects.get(pk=made.pk).head.document).layer("front").recipe is not None
+
+
+@pytest.mark.parametrize("kind", STEPS)
+def test_every_step_can_be_added_with_one_press_and_is_shown(visitor, made, kind: str) -> None:
+    answer = visitor.post(f"/scenes/{made.pk}/step/", {"layer": "front", "step": kind, "room": "prepare"})
+    page = answer.content.decode()
+    (step,) = head(made).layer("front").recipe.steps
+    assert step.step == kind and NAMES[kind] in page and 'id="step-0"' in page
+    (card,) = desk_of(made).recipe_cards
+    assert all(field.label for field in card.fields)
+    shown = decode(visitor.get(desk_of(made).table["after"]).content, kind)
+    assert shown.shape[2] == 4
+    for field in card.fields:  # what a card shows can be sent back as it stands
+        sent = ("1" if field.value else "0") if field.kind == "switch" else str(field.value)
+        said = edit(
+            visitor, made, "step-set", layer="front", index=0, room="prepare", **{field.name: sent}
+        ).content.decode()
+        assert "toast-line wrong" not in said, (field.name, sent)
+    assert head(made).layer("front").recipe.steps == (step,)
+
+
+def test_steps_stay_chosen_as_they_are_added_and_moved(visitor, made) -> None:
+    for kind in ("soften", "flip", "grow"):
+        page = visitor.post(
+            f"/scenes/{made.pk}/step/", {"layer": "front", "step": kind, "room": "prepare"}
+        ).content.decode()
+    assert 'name="step_chosen" value="2"' in page
+    page = edit(
+        visitor, made, "step-move", layer="front", index=2, by=-2, room="prepare", chosen="front"
+    ).content.decode()
+    assert 'name="step_chosen" value="0"' in page
+    assert [step.step for step in head(made).layer("front").recipe.steps] == ["grow", "soften", "flip"]
+
+
+def test_exports_hold_the_art_as_it_was_prepared(visitor, made, tmp_path) -> None:
+    edit(visitor, made, "step-add", layer="front", step="rectangle", data=BOX, soften="0")
+    visitor.post(f"/scenes/{made.pk}/exports/new/", {"kind": "layered"})
+    export = Export.objects.get()
+    make(export)
+    export.refresh_from_db()
+    opened = openraster.read((tmp_path / "store" / export.file).read_bytes(), "x.ora")
+    assert opened.scene == head(made)
+    shelf = ArtShelf(opened.files.__getitem__, scene=opened.scene)
+    assert shelf.pixels(opened.scene.layer("front"))[10, 10, 3] == 0
+    back = visitor.post("/scenes/new/", {"files": [upload("x.ora", (tmp_path / "store" / export.file).read_bytes())]})
+    assert back.status_code == 302
+    again = document.parse(Scene.objects.latest("created").head.document)
+    assert again.layer("front").recipe == head(made).layer("front").recipe, (
+        "the recipe travels, and so does the original"
+    )

@@ -164,6 +164,14 @@ function choose(layer) {
 }
 document.addEventListener('htmx:oobAfterSwap', (event) => { if (event.detail.target?.id === 'stage-data') queueMicrotask(takeStage); });
 
+// Fixes that come for findings which are no longer on show are left out.
+document.addEventListener('htmx:beforeSwap', (event) => {
+  if (!event.detail.requestConfig?.path.endsWith('/fixes/')) return;
+  const answer = Object.assign(document.createElement('template'), {innerHTML: event.detail.serverResponse});
+  for (const list of [...answer.content.children]) if (!document.getElementById(list.id)) list.remove();
+  event.detail.serverResponse = answer.innerHTML;
+});
+
 // A new export stands at the top of its room's list.
 document.addEventListener('htmx:afterSettle', () => {
   if (root.dataset.room === 'export' && document.activeElement?.closest('.export-card')) document.getElementById('drawing').scrollTop = 0;

@@ -219,6 +219,10 @@ def test_a_box_is_cut_by_keyboard_alone(visitor) -> None:
     page.wait_for_function("() => document.querySelector('#readout .revision').textContent.includes('revision 4')")
     box = head().layer("leaf").recipe.steps[0].box
     assert (box.x, box.y, box.width, box.height) == (10, 1, 310, 200)
+    page.locator("#sf-radius").focus()
+    page.keyboard.press("ArrowUp")
+    page.wait_for_function("() => document.querySelector('#readout .revision').textContent.includes('revision 5')")
+    assert head().layer("leaf").recipe.steps[0].radius == 1
     page.locator("#step-on-0").focus()
     page.keyboard.press("Space")
     expect(page.locator("#step-0")).to_have_class("step chosen off")

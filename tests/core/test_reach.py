@@ -146,3 +146,17 @@ def test_a_short_fill_is_found_at_its_worst_moment_and_its_fix_closes_it() -> No
     assert ghosts(hidden) == [], "behind a piece that is hidden everything shows anyway"
     again = apply(longer, "fill-reach", {"layer": "a-behind"})[0]
     assert ghosts(again) == []
+
+
+def test_before_any_pixel_is_known_the_cuts_own_box_stands_for_the_piece() -> None:
+    made = scene(layer("a", 500, 400), view=VIEW, **MOVES["a dolly"])
+    box = '{"box": {"x": 220, "y": 180, "width": 60, "height": 40}}'
+    made = apply(made, "step-add", {"layer": "a", "step": "rectangle", "data": box})[0]
+    assert hull_of(made.layer("a"), None).tolist() == [[-30, -20], [30, -20], [30, 20], [-30, 20]]
+    apart = apply(made, "cut-apart", {"layer": "a", "index": "0"})[0]
+    reach = apart.layer("a-behind").recipe.steps[-1].reach
+    assert reach < 20, "a dolly parts what is near the middle little, the corners of the art much"
+    cropped = apply(
+        made, "step-add", {"layer": "a", "step": "crop", "x": "0", "y": "0", "width": "300", "height": "300"}
+    )[0]
+    assert (hull_of(cropped.layer("a"), None) == corners(cropped.layer("a"))).all()

@@ -17,7 +17,7 @@ from clinamen.core.prep.colour import nearest
 from clinamen.core.prep.edges import blurred, signed_distance
 from clinamen.core.prep.steps import AssistedCut, Mark
 
-WORKING, WORKING_PREVIEW = 720, 400  # longest side in px of what the graph cut looks at
+WORKING, WORKING_PREVIEW = 720, 320  # longest side in px of what the graph cut looks at
 MARGIN = 0.25  # of the box: how much of its surroundings is looked at
 ROUNDS = 2
 BIN_BITS = 4  # of each colour channel, when colours inside and outside the box are counted
@@ -25,7 +25,7 @@ TILE = 1024  # px: the edge is worked out tile by tile, so that floats of a larg
 COLOUR_NOISE = 18.0**2  # squared distance of two colours (0…255) below which they cannot be told apart
 SAMPLE_BLUR = 2.0  # px: colours sampled beside the edge are averaged this far
 GUIDE_NOISE = 1e-4  # regularisation of the guided filter, of squared alpha
-COMPONENTS, TRIES, MIXTURE_SAMPLES, LEAST_SAMPLES = 5, 24, 8_000, 16
+COMPONENTS, TRIES, MIXTURE_SAMPLES, LEAST_SAMPLES = 5, 24, 2_500, 16
 SEEDS = (11, 12, 13)  # one start in ten or so leads a graph cut quite wrong: of three cuts the majority counts
 
 

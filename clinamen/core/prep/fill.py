@@ -18,7 +18,7 @@ from clinamen.core.prep.texture import fill_texture
 Bools = NDArray[np.bool_]
 
 OPEN = 250  # of 255: alpha below this belongs to the hole
-LOOK, LOOK_PREVIEW = 5, 3  # px around a pixel that diffusion looks at
+LOOK, LOOK_PREVIEW = 5, 2  # px around a pixel that diffusion looks at
 CONTEXT = 96  # px of surroundings a fill looks at
 MOST_DIFFUSED = 900_000  # pixels diffused at full size; a larger region is diffused smaller and enlarged
 

@@ -18,6 +18,7 @@ from clinamen.core.interval import Interval
 from clinamen.core.motion.easing import Floats
 from clinamen.core.motion.pose import Cells, Motion, State, States, driver_bounds
 from clinamen.core.placement import corners, place, place_at, project
+from clinamen.core.prep.steps import AssistedCut, OutlineCut, RectangleCut
 from clinamen.core.proof.boxes import ends_of, parted
 from clinamen.core.proof.needs import Needs
 from clinamen.core.proof.opaque import OpaqueSet
@@ -38,8 +39,11 @@ class Reach:
 
 
 def hull_of(layer: Layer, opaque: OpaqueSet | None) -> Floats:
-    """The convex hull [N, 2] of what a layer shows, in px from its art's centre."""
-    if opaque is None or opaque.mask is None or not opaque.mask.any():
+    """The convex hull [N, 2] of what a layer shows, in px from its art's centre; where its pixels are not known, a box
+    that holds it."""
+    if opaque is None:
+        return _cut_box(layer)
+    if opaque.mask is None or not opaque.mask.any():
         return corners(layer)
     ys, xs = np.nonzero(opaque.mask)
     rows = np.unique(ys, return_index=True)[1]
@@ -49,6 +53,24 @@ def hull_of(layer: Layer, opaque: OpaqueSet | None) -> Floats:
     if len(hull) > HULL:
         hull = hull[np.linspace(0, len(hull) - 1, HULL).astype(int)]
     return hull - np.array([layer.art.width, layer.art.height]) / 2
+
+
+def _cut_box(layer: Layer) -> Floats:
+    """The box of a layer's first cut that keeps what lies inside it, as far as its recipe leaves size and place alone."""
+    whole = corners(layer)
+    if layer.recipe is None or len({frame[:2] for frame in layer.recipe.frames()}) > 1:
+        return whole
+    for step in layer.recipe.steps:
+        if not step.on or not isinstance(step, (AssistedCut, OutlineCut, RectangleCut)) or step.invert:
+            continue
+        if isinstance(step, OutlineCut):
+            at = [(n.x + dx, n.y + dy) for n in step.nodes for dx, dy in ((n.in_x, n.in_y), (0, 0), (n.out_x, n.out_y))]
+        else:
+            at = [(step.box.x, step.box.y), (step.box.x + step.box.width, step.box.y + step.box.height)]
+        (left, top), (right, bottom) = np.min(at, axis=0), np.max(at, axis=0)
+        box = np.array([[left, top], [right, top], [right, bottom], [left, bottom]])
+        return np.clip(box - whole[2], whole[0], whole[2])
+    return whole
 
 
 def reach_between(

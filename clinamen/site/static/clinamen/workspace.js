@@ -263,7 +263,11 @@ document.addEventListener('keydown', (event) => {
   const step = +field.dataset.step * (event.shiftKey ? 10 : 1) * (event.key === 'ArrowUp' ? 1 : -1);
   field.value = `${+(+match[1].replace(',', '.') + step).toFixed(4)}${match[2]}`;
   clearTimeout(field.later);
-  field.later = setTimeout(() => sendField(document.getElementById(field.id), 1), 180);
+  field.later = setTimeout(() => {
+    const now = document.getElementById(field.id);
+    if (now.dataset.edit) sendField(now, 1);
+    else now.dispatchEvent(new Event('change', {bubbles: true}));
+  }, 180);
 });
 
 // --- keys and clicks --------------------------------------------------------------------------------------------------
@@ -283,7 +287,7 @@ document.addEventListener('keydown', (event) => {
   const thing = event.target.closest?.('.sheet, .rung');
   if ((event.ctrlKey || event.metaKey) && event.key.toLowerCase() === 'z' && !typing) {
     event.preventDefault();
-    document.getElementById(event.shiftKey ? 'redo' : 'undo').click();
+    send('POST', `/scenes/${scene}/history/${event.shiftKey ? 'redo' : 'undo'}/`, {});
   } else if (thing && ['ArrowLeft', 'ArrowRight', 'ArrowUp', 'ArrowDown'].includes(event.key)) {
     event.preventDefault();
     const farther = ['ArrowRight', 'ArrowUp'].includes(event.key);

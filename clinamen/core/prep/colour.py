@@ -22,6 +22,9 @@ def rgb(lab_pixels: NDArray[np.float32]) -> NDArray[np.uint8]:
     return np.rint(np.clip(back, 0, 1) * 255).astype(np.uint8)
 
 
+rgb(lab(np.zeros((1, 1, 3), np.uint8)))  # OpenCV makes its tables at the first call: not while somebody waits
+
+
 def lab_of(code: str) -> NDArray[np.float32]:
     """L*a*b* [3] of a colour written as #rrggbb."""
     return lab(np.array([[rgb_of(code)]], np.uint8))[0, 0]

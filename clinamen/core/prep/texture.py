@@ -22,7 +22,7 @@ SEARCH = 110  # px around a place that are searched, more where nothing is known
 WIDEST = 700
 FIT_REACH, FIT_BLUR = 24.0, 2.0  # px over which a fill is brought to the light of what it meets
 NEAR = 3  # px around the best place of every second pixel that are looked at again
-MOST_PATCHES, MOST_IN_PREVIEW = 2600, 60  # above this a band is filled at a smaller size, its fine grain lost
+MOST_PATCHES, MOST_IN_PREVIEW = 2600, 40  # above this a band is filled at a smaller size, its fine grain lost
 
 
 def fill_texture(

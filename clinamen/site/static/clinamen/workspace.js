@@ -239,6 +239,9 @@ async function drop() {
 document.addEventListener('pointerup', () => { if (drag) drop(); });
 document.addEventListener('pointercancel', () => { if (drag) { drag = null; look({}); } });
 
+// Enter in the title saves it as leaving the field does; the form itself goes nowhere.
+document.addEventListener('submit', (event) => { if (event.target.matches('.title-form')) event.preventDefault(); });
+
 // --- fields -----------------------------------------------------------------------------------------------------------
 document.addEventListener('change', (event) => {
   const field = event.target, data = field.dataset ?? {};

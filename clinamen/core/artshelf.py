@@ -22,7 +22,7 @@ from clinamen.core.proof.opaque import OpaqueSet, opaque_set
 
 PIXEL_BYTES = 1_500_000_000  # decoded art kept in memory
 SET_BYTES = 700_000_000  # opaque sets kept in memory
-PREVIEW = 1200  # px: longest side of a preview
+PREVIEW = 900  # px: longest side of a preview
 
 
 def _set_bytes(opaque: OpaqueSet) -> int:

@@ -30,7 +30,7 @@ from clinamen.scenes.models import Preparation
 from clinamen.scenes.prepared import layer_with_key
 from clinamen.scenes.shelf import pictures_of, shelf_of
 
-TABLE_SIZES = (1200, 4096)
+TABLE_SIZES = (900, 4096)
 BAND = (200, 68, 27, 150)  # vermilion over the picture
 PICKED = 2  # px around the place that a colour is picked from
 

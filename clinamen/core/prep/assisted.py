@@ -17,7 +17,7 @@ from clinamen.core.prep.colour import nearest
 from clinamen.core.prep.edges import blurred, signed_distance
 from clinamen.core.prep.steps import AssistedCut, Mark
 
-WORKING, WORKING_PREVIEW = 720, 320  # longest side in px of what the graph cut looks at
+WORKING, WORKING_PREVIEW = 720, 240  # longest side in px of what the graph cut looks at
 MARGIN = 0.25  # of the box: how much of its surroundings is looked at
 ROUNDS = 2
 BIN_BITS = 4  # of each colour channel, when colours inside and outside the box are counted
@@ -77,10 +77,11 @@ def rough_cut(part: Pixels, step: AssistedCut, scale: float, at: tuple[int, int]
     found = fore.astype(np.float32)
     if min(fore.sum(), (~fore).sum()) >= LEAST_SAMPLES:
         votes = np.zeros(grid.shape, np.uint8)
-        seeds = SEEDS if scale == 1 else SEEDS[:1]  # a preview has no time for three
+        # a preview has no time for more than one start
+        seeds, tries = (SEEDS, TRIES) if scale == 1 else (SEEDS[:1], TRIES // 3)
         for seed in seeds:
             labels = grid.copy()
-            back, front = _mixture(small[~fore], seed), _mixture(small[fore], seed)
+            back, front = _mixture(small[~fore], seed, tries), _mixture(small[fore], seed, tries)
             cv2.grabCut(small, labels, None, back, front, ROUNDS, cv2.GC_EVAL)
             votes += (labels == cv2.GC_FGD) | (labels == cv2.GC_PR_FGD)
         found = (2 * votes > len(seeds)).astype(np.float32)
@@ -101,12 +102,12 @@ def _grid(
     return grid
 
 
-def _mixture(colours: NDArray[np.uint8], seed: int) -> NDArray[np.float64]:
+def _mixture(colours: NDArray[np.uint8], seed: int, tries: int) -> NDArray[np.float64]:
     """A Gaussian mixture of colours [N, 3] as OpenCV lays it out: 5 weights, 15 means, 45 covariances."""
     some = colours[:: max(1, len(colours) // MIXTURE_SAMPLES)].astype(np.float32)
     cv2.setRNGSeed(seed)
     stop = (cv2.TERM_CRITERIA_MAX_ITER | cv2.TERM_CRITERIA_EPS, 30, 0.5)
-    _, labels, _ = cv2.kmeans(some, COMPONENTS, None, stop, TRIES, cv2.KMEANS_PP_CENTERS)
+    _, labels, _ = cv2.kmeans(some, COMPONENTS, None, stop, tries, cv2.KMEANS_PP_CENTERS)
     weights, means, spreads = [], [], []
     for component in range(COMPONENTS):
         mine = some[labels.ravel() == component]

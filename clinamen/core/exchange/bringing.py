@@ -9,7 +9,6 @@ from dataclasses import dataclass, field, replace
 from pathlib import PurePosixPath
 
 from clinamen.core.artwork import encode_png, inspect, is_vector
-from clinamen.core.document import Scene
 from clinamen.core.errors import BadArt, BadDocument, ClinamenError
 from clinamen.core.exchange import openraster, svg, tiff
 from clinamen.core.exchange.archive import open_archive, read_member
@@ -116,8 +115,3 @@ def pieces_of(data: bytes, name: str, where: str = "") -> Iterator[Piece]:
     else:
         inspect(data, where)
         yield Piece(name, label, data)
-
-
-def scene_of(brought: Brought) -> Scene | None:
-    """The whole scene among what was brought in, if there is one."""
-    return brought.scene.scene if brought.scene else None

@@ -8,10 +8,11 @@ import numpy as np
 from PIL import Image
 
 from bench.scenes import art, scene
+from clinamen.core.bounds import needs
+from clinamen.core.bounds.opaque import OpaqueSet, opaque_set
+from clinamen.core.checks import Finding, prove
 from clinamen.core.document import Scene
-from clinamen.core.motion.pose import State
-from clinamen.core.proof import Finding, needs, prove
-from clinamen.core.proof.opaque import OpaqueSet, opaque_set
+from clinamen.core.motion.states import State
 from clinamen.core.raster import render
 
 
@@ -28,7 +29,7 @@ def seconds(run: Callable[[], object], times: int = 5) -> float:
 
 def fresh_proof(made: Scene, sets: dict[str, OpaqueSet], with_fixes: bool) -> list[Finding]:
     """A proof that remembers nothing of the last one."""
-    needs._known.values.clear()
+    needs._known.clear()
     return prove(made, sets, with_fixes)
 
 

@@ -19,7 +19,7 @@ def main() -> None:
 
     from bench.scenes import art, scene
     from clinamen.art import store
-    from clinamen.core.artwork import encode_png
+    from clinamen.core.pictures.encoding import encode_png
     from clinamen.scenes.models import Revision, Scene, SceneArt
 
     user, _ = get_user_model().objects.get_or_create(username="bench")
@@ -29,7 +29,7 @@ def main() -> None:
         for index, layer in enumerate(made.layers):
             picture = store.keep(encode_png(art(index), level=1), layer.art.file)
             SceneArt.objects.create(scene=row, file=layer.art.file, picture=picture)
-        row.head = row.tip = Revision.objects.create(scene=row, document=made.to_json(), says="bench")
+        row.head = Revision.objects.create(scene=row, document=made.to_json(), says="bench")
         row.save()
         client = Client()
         client.force_login(user)

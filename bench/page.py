@@ -6,9 +6,9 @@ from pathlib import Path
 
 from playwright.sync_api import CDPSession, sync_playwright
 
-from clinamen.core.artshelf import ArtShelf
-from clinamen.core.exchange import webpage
 from clinamen.core.exchange.opening import open_scene
+from clinamen.core.exports.web import page as webpage
+from clinamen.core.pictures.shelf import ArtShelf
 
 FRAMES = 120
 

@@ -11,9 +11,9 @@ import cv2
 import numpy as np
 from PIL import Image
 
-from clinamen.core.artshelf import ArtShelf
-from clinamen.core.artwork import encode_png
 from clinamen.core.document import Scene, parse
+from clinamen.core.pictures.encoding import encode_png
+from clinamen.core.pictures.shelf import ArtShelf
 from clinamen.core.prep.fill import fill_region
 from clinamen.core.prep.run import run
 from clinamen.core.prep.steps import AssistedCut, Fill, Recipe

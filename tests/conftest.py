@@ -10,10 +10,10 @@ import pytest
 from playwright.sync_api import Browser, Page, expect, sync_playwright
 
 from clinamen.core import document
-from clinamen.core.artshelf import ArtShelf
-from clinamen.core.artwork import encode_png
+from clinamen.core.bounds.opaque import OpaqueSet, opaque_set
 from clinamen.core.document import Scene
-from clinamen.core.proof.opaque import OpaqueSet, opaque_set
+from clinamen.core.pictures.encoding import encode_png
+from clinamen.core.pictures.shelf import ArtShelf
 
 os.environ.setdefault("DJANGO_ALLOW_ASYNC_UNSAFE", "true")  # Playwright's loop runs beside Django's in these tests
 
@@ -41,6 +41,19 @@ def track(target: str, channel: str, driver: str, *keys: tuple[Any, ...]) -> dic
 def scene(*layers: dict[str, Any], **fields: Any) -> Scene:
     """A valid scene."""
     return document.parse({"layers": list(layers), **fields})
+
+
+NUMBER_OF = {"scale": "scale", "extend": "pixels", "fill": "reach"}  # a fix's one number, among its edit's values
+
+
+def fixed(made: Scene, fix: Any, value: float | None = None) -> Scene:
+    """The scene after a fix, with another number in place of the computed one if given."""
+    from clinamen.core.edits import apply
+
+    values = dict(fix.values)
+    if value is not None:
+        values[NUMBER_OF.get(fix.kind) or ("share" if "share" in values else "reach")] = str(value)
+    return apply(made, fix.edit, values)[0]
 
 
 def full_sets(made: Scene) -> dict[str, OpaqueSet]:

@@ -4,7 +4,7 @@ from typing import Any
 
 from django.db import models
 
-from clinamen.core.artwork import MEDIA_TYPES
+from clinamen.core.pictures.limits import MEDIA_TYPES
 
 
 class Picture(models.Model):

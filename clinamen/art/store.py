@@ -11,9 +11,13 @@ from django.conf import settings
 from django.core.files.storage import default_storage
 
 from clinamen.art.models import Picture
-from clinamen.core.artwork import Pixels, decode, encode_png, encode_webp, inspect, shrink, trim_box
-from clinamen.core.errors import BadArt
-from clinamen.core.proof.opaque import opaque_set
+from clinamen.core.arrays import Pixels
+from clinamen.core.bounds.opaque import opaque_set
+from clinamen.core.pictures.encoding import encode_png, encode_webp
+from clinamen.core.pictures.pixels import shrink, trim_box
+from clinamen.core.pictures.reading import decode, decode_own, inspect
+
+SIZES = (160, 1600)  # longest side in px of art for the screen: cards, and the view
 
 
 def keep(data: bytes, name: str) -> Picture:
@@ -105,8 +109,8 @@ class PreparedArt:
 
     def load(self, key: str) -> Pixels | None:
         try:
-            return decode(self._path(key).read_bytes(), key)
-        except (OSError, BadArt):
+            return decode_own(self._path(key).read_bytes())
+        except (OSError, ValueError):
             return None
 
     def keep(self, key: str, pixels: Pixels) -> None:

@@ -14,8 +14,8 @@ from clinamen.core.errors import BadArt, BadEdit
 from clinamen.core.exchange.opening import SceneFiles, open_scene
 
 if TYPE_CHECKING:
-    from clinamen.core.artshelf import ArtShelf
-    from clinamen.core.motion.pose import State, States
+    from clinamen.core.motion.states import State, States
+    from clinamen.core.pictures.shelf import ArtShelf
 
 MOST_ROWS = 200_000
 
@@ -26,7 +26,7 @@ def _print(data: object) -> None:
 
 
 def _state(options: argparse.Namespace) -> "State":
-    from clinamen.core.motion.pose import State
+    from clinamen.core.motion.states import State
 
     try:
         u, v = (float(part) for part in options.pointer.split(","))
@@ -46,7 +46,7 @@ def _state(options: argparse.Namespace) -> "State":
 def offsets(options: argparse.Namespace) -> int:
     """Placements at one state, or a table over one driver."""
     scene = open_scene(options.scene).scene
-    from clinamen.core.motion.pose import States
+    from clinamen.core.motion.states import States
 
     if options.table is None:
         state = _state(options)
@@ -66,7 +66,7 @@ def offsets(options: argparse.Namespace) -> int:
 def _table_states(options: argparse.Namespace) -> "States":
     import numpy as np
 
-    from clinamen.core.motion.pose import States
+    from clinamen.core.motion.states import States
 
     parts = options.table.split(":")
     try:
@@ -94,20 +94,20 @@ def _table_states(options: argparse.Namespace) -> "States":
 
 
 def _rows(scene: document.Scene, states: "States") -> Iterator[dict[str, Any]]:
-    from clinamen.core.placement import place
+    from clinamen.core.stage import stage
 
-    placed = place(scene, states)
-    matrices = [placement.normalised().reshape(len(states), 9) for placement in placed]
+    sheets = stage(scene, states).sheets
+    matrices = [sheet.normalised().reshape(len(states), 9) for sheet in sheets]
     for index in range(len(states)):
         state = states[index].to_json()
-        for placement, matrix in zip(placed, matrices, strict=True):
+        for sheet, matrix in zip(sheets, matrices, strict=True):
             yield {
                 **state,
-                "id": placement.layer.id,
-                "rate": float(placement.rate[index]),
+                "id": sheet.layer.id,
+                "rate": float(sheet.rate[index]),
                 "matrix": [float(value) for value in matrix[index]],
-                "opacity": float(placement.opacity[index]),
-                "blur": float(placement.blur[index]),
+                "opacity": float(sheet.opacity[index]),
+                "blur": float(sheet.blur[index]),
             }
 
 
@@ -129,7 +129,7 @@ def _write_csv(rows: Iterator[dict[str, Any]]) -> None:
 
 
 def _shelf(files: SceneFiles) -> "ArtShelf":
-    from clinamen.core.artshelf import ArtShelf
+    from clinamen.core.pictures.shelf import ArtShelf
 
     return ArtShelf(files.read, scene=files.scene)
 
@@ -137,7 +137,7 @@ def _shelf(files: SceneFiles) -> "ArtShelf":
 def prove(options: argparse.Namespace) -> int:
     """Findings as JSON; status 1 when one of them is an error."""
     files = open_scene(options.scene)
-    from clinamen.core.proof import prove as run
+    from clinamen.core.checks import prove as run
 
     findings = run(files.scene, _shelf(files).opaque_sets(files.scene))
     _print({"findings": [finding.to_json() for finding in findings]})
@@ -151,7 +151,7 @@ def render(options: argparse.Namespace) -> int:
     view = files.scene.view
     if not 0 < options.scale <= 8 or view.width * view.height * options.scale**2 > 64_000_000:
         raise BadEdit(f"--scale: {options.scale:g} is not possible; the picture may have at most 64 megapixels")
-    from clinamen.core.artwork import encode_png
+    from clinamen.core.pictures.encoding import encode_png
     from clinamen.core.raster import render as draw
 
     picture = draw(files.scene, state, _shelf(files).loader(files.scene, options.scale), options.scale)
@@ -161,32 +161,22 @@ def render(options: argparse.Namespace) -> int:
 
 
 def export(options: argparse.Namespace) -> int:
-    """Write an export and list its files."""
+    """Write an export and list its files; what it cannot carry is said on standard error."""
     files = open_scene(options.scene)
-    built = _build(options, files)
-    written = write_files(built, options.out)
+    from clinamen.core.exports import EXPORTS, Told
+    from clinamen.core.exports.base import checked, fields_of
+
+    if options.to not in EXPORTS:
+        raise BadArt(f"--to {options.to}: cannot be written yet; choose {', '.join(EXPORTS)}")
+    made = EXPORTS[options.to]
+    given = {field.name: getattr(options, field.name) for field in fields_of(made.options)}
+    wanted = checked(made.options, {name: value for name, value in given.items() if value is not None})
+    for sentence in made.leaves_out(files.scene):
+        print(f"left out: {sentence}", file=sys.stderr)
+    written = write_files(made.build(files.scene, _shelf(files), wanted, Told()), options.out)
     total = sum(item["bytes"] for item in written)
     _print({"to": options.to, "out": str(options.out), "files": written, "bytes": total})
     return 0
-
-
-def _build(options: argparse.Namespace, files: SceneFiles) -> dict[str, bytes]:
-    shelf = _shelf(files)
-    if options.to == "web":
-        from clinamen.core.exchange import webpage
-
-        return webpage.build(files.scene, shelf, webpage.WebOptions(options.fit))
-    if options.to == "engine":
-        from clinamen.core.exchange import enginekit
-
-        kit = enginekit.KitOptions(options.pixels_per_metre, options.page_size, options.power_of_two)
-        return enginekit.build(files.scene, shelf, kit)
-    if options.to == "layered":
-        from clinamen.core.exchange import openraster
-        from clinamen.core.exchange.names import id_from_name
-
-        return {f"{id_from_name(files.scene.title, ())}.ora": openraster.write(files.scene, shelf)}
-    raise BadArt("--to film: films cannot be written yet; choose web, engine or layered")
 
 
 def write_files(files: dict[str, bytes], folder: Path) -> list[dict[str, Any]]:

@@ -17,7 +17,8 @@ DONE, FOUND_ERRORS, BAD_INPUT = 0, 1, 2
 
 def main(arguments: Sequence[str] | None = None) -> int:
     """Run one command and return its exit status."""
-    options = _parser().parse_args(arguments)
+    given = sys.argv[1:] if arguments is None else list(arguments)
+    options = _parser(with_exports="export" in given[:1]).parse_args(given)
     try:
         status: int = options.run(options)
         return status
@@ -34,7 +35,8 @@ def main(arguments: Sequence[str] | None = None) -> int:
     return BAD_INPUT
 
 
-def _parser() -> argparse.ArgumentParser:
+def _parser(with_exports: bool) -> argparse.ArgumentParser:
+    """The parser; what each export may be told is asked of the exports, which takes a moment to import."""
     parser = argparse.ArgumentParser(prog="clinamen", description="Layered art given depth, moved, proved, exported.")
     commands = parser.add_subparsers(required=True, metavar="COMMAND")
 
@@ -62,10 +64,25 @@ def _parser() -> argparse.ArgumentParser:
     export = command("export", "write the scene for browsers or engines")
     export.add_argument("--to", required=True, choices=("web", "engine", "film", "layered"))
     export.add_argument("--out", type=Path, required=True, metavar="DIR")
-    export.add_argument("--fit", choices=("cover", "contain"), default="cover", help="web: how the page fills a window")
-    export.add_argument("--pixels-per-metre", type=float, default=100.0, help="engine: scene pixels in a metre")
-    export.add_argument("--page-size", type=int, default=4096, help="engine: longest side of an atlas page")
-    export.add_argument("--power-of-two", action="store_true", help="engine: atlas sides are powers of two")
+    if with_exports:
+        _add_options(export)
     command("check", "is the document valid; every problem with its path")
     command("schema", "the JSON Schema of the scene document", takes_scene=False)
     return parser
+
+
+def _add_options(parser: argparse.ArgumentParser) -> None:
+    """A flag for every option of every export."""
+    from clinamen.core.exports import EXPORTS
+    from clinamen.core.exports.base import fields_of
+
+    for export in EXPORTS.values():
+        for field in fields_of(export.options):
+            flag, text = f"--{field.name.replace('_', '-')}", f"{export.id}: {field.label}"
+            if field.kind == "switch":
+                parser.add_argument(flag, action="store_true", default=None, help=text)
+            elif field.kind == "choice":
+                parser.add_argument(flag, choices=[value for value, _ in field.choices], help=text)
+            else:
+                kind = int if field.whole else float if field.kind == "number" else str
+                parser.add_argument(flag, type=kind, help=text)

@@ -1,8 +1,12 @@
-"""A memory of bounded size: values by key, the least recently used dropped first."""
+"""A memory of bounded size: values by key, the least recently used dropped first, each worked out by one thread only.
+
+Who asks for a value that another thread is making waits for it. What failed is not remembered: each who waited tries for
+himself.
+"""
 
 from collections import OrderedDict
 from collections.abc import Callable, Hashable
-from threading import Lock
+from threading import Event, Lock
 from typing import Generic, TypeVar
 
 Value = TypeVar("Value")
@@ -14,6 +18,7 @@ class Bounded(Generic[Value]):
     def __init__(self, limit: int, size: Callable[[Value], int]) -> None:
         self.limit, self.size, self.held = limit, size, 0
         self.values: OrderedDict[Hashable, Value] = OrderedDict()
+        self.making: dict[Hashable, Event] = {}
         self.lock = Lock()
 
     def __contains__(self, key: Hashable) -> bool:
@@ -21,16 +26,35 @@ class Bounded(Generic[Value]):
             return key in self.values
 
     def get(self, key: Hashable, make: Callable[[], Value]) -> Value:
-        """The value for `key`, made if it is not held."""
+        """The value for `key`, made if it is not held. `make` must not ask for the same key."""
+        while True:
+            with self.lock:
+                if key in self.values:
+                    self.values.move_to_end(key)
+                    return self.values[key]
+                being_made = self.making.get(key)
+                if being_made is None:
+                    done = self.making[key] = Event()
+                    break
+            being_made.wait()
+        try:
+            value = make()
+            self._keep(key, value)
+            return value
+        finally:
+            with self.lock:
+                del self.making[key]
+            done.set()
+
+    def _keep(self, key: Hashable, value: Value) -> None:
         with self.lock:
-            if key in self.values:
-                self.values.move_to_end(key)
-                return self.values[key]
-        value = make()
-        with self.lock:
-            if key not in self.values:
-                self.held += self.size(value)
+            self.held += self.size(value)
             self.values[key] = value
             while self.held > self.limit and len(self.values) > 1:
                 self.held -= self.size(self.values.popitem(last=False)[1])
-        return value
+
+    def clear(self) -> None:
+        """Forget everything."""
+        with self.lock:
+            self.values.clear()
+            self.held = 0

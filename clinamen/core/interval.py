@@ -9,7 +9,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from clinamen.core.motion.easing import Floats
+from clinamen.core.arrays import Floats
 
 
 @dataclass(frozen=True)

@@ -5,16 +5,19 @@ import re
 
 from clinamen.core.errors import BadEdit
 
-_NUMBER = re.compile(r"^\s*([+-]?(?:\d+(?:[.,]\d*)?|[.,]\d+)(?:e[+-]?\d+)?)\s*([^\d\s.,+-]*)\s*$", re.IGNORECASE)
+_NUMBER = re.compile(r"([+-]?(?:\d+(?:[.,]\d*)?|[.,]\d+)(?:e[+-]?\d+)?) ?([^\d\s.,+-]*)", re.IGNORECASE)
+LONGEST = 200  # characters of what is typed into a number
 UNITS = {"": 1.0, "px": 1.0, "mm": 1.0, "cm": 10.0, "m": 1000.0, "°": 1.0, "deg": 1.0, "%": 0.01, "s": 1.0, "ms": 0.001,
          "×": 1.0, "x": 1.0, "fps": 1.0}  # fmt: skip
 
 
 def number(text: str, field: str, low: float = -math.inf, high: float = math.inf, units: str = "") -> float:
     """The number in `text`; BadEdit names the field. `units` lists the units the field understands, by spaces."""
-    plain = text.replace("\u202f", "").replace("\u00a0", "").replace("−", "-")
+    if len(text) > LONGEST:
+        raise BadEdit(f"{field}: is {len(text)} characters long; type a number such as 12.5")
+    plain = " ".join(text.replace("\u202f", "").replace("\u00a0", "").replace("−", "-").split())
     plain = re.sub(r"(?<=\d) (?=\d{3}\b)", "", plain)
-    match = _NUMBER.match(plain)
+    match = _NUMBER.fullmatch(plain)
     allowed = ["", *units.split()]
     if match is None or match.group(2).lower() not in allowed:
         hint = f" (units: {', '.join(units.split())})" if units else ""
@@ -31,3 +34,9 @@ def shown(value: float, digits: int = 2) -> str:
     if "." in text:
         text = text.rstrip("0").rstrip(".")
     return "0" if text in ("-0", "") else text.replace("-", "−")
+
+
+def plain(value: float) -> str:
+    """A number as style sheets and files write it: at most nine decimals, no trailing zeros, a plain minus."""
+    text = f"{value:.9f}".rstrip("0").rstrip(".")
+    return "0" if text in ("-0", "") else text

@@ -4,14 +4,15 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from clinamen.core.bounds.needs import SIDES, Needs, shortage
+from clinamen.core.bounds.opaque import OpaqueSet
+from clinamen.core.bounds.sharpness import sharpest_use
+from clinamen.core.checks.edge import kept_out
 from clinamen.core.document import Layer, Scene
-from clinamen.core.motion.pose import Motion, State, States
+from clinamen.core.motion.mixes import Motion
+from clinamen.core.motion.states import State, States
 from clinamen.core.optics import rate_of
-from clinamen.core.placement import place
-from clinamen.core.proof.edge import kept_out
-from clinamen.core.proof.needs import SIDES, Needs, shortage
-from clinamen.core.proof.opaque import OpaqueSet
-from clinamen.core.sharpness import sharpest_use
+from clinamen.core.stage import stage
 
 
 @dataclass(frozen=True)
@@ -64,16 +65,12 @@ def read_layer(scene: Scene, layer: Layer, opaque: OpaqueSet, needs: Needs) -> R
 
 
 def _went(scene: Scene, layer: Layer, motion: Motion) -> tuple[Went, ...]:
-    only = scene.model_copy(update={"layers": (layer,)})
     ends = {"scroll": State(1.0)} if scene.drivers.scroll else {}
     if scene.drivers.pointer:
         ends["pointer"] = State(pointer=(1.0, 1.0))
     found = []
     for driver, end in ends.items():
-        placed = place(only, States.of(State(), end), motion)[0]
-        depth = placed.matrix[:, 2, 2]
-        centre = placed.matrix[:, :2, 2] / depth[:, None]
-        size = np.linalg.norm(placed.matrix[:, :2, 0], axis=1) / depth
+        centre, size = stage(scene, States.of(State(), end), motion, (layer,)).sheets[0].centre()
         shift = centre[1] - centre[0]
         found.append(Went(driver, float(shift[0]), float(shift[1]), float(size[1] / size[0] - 1)))
     return tuple(found)

@@ -5,9 +5,8 @@ from typing import Any
 
 from django.db import models
 
+from clinamen.core.exports import EXPORTS
 from clinamen.scenes.models import JobStatus, Revision, Scene
-
-KINDS = {"web": "Web page", "engine": "Engine kit", "layered": "Layered file"}
 
 
 class Export(models.Model):
@@ -17,10 +16,11 @@ class Export(models.Model):
 
     id = models.UUIDField(primary_key=True, default=uuid.uuid4, editable=False)
     scene = models.ForeignKey(Scene, on_delete=models.CASCADE, related_name="exports")
-    revision = models.ForeignKey(Revision, on_delete=models.CASCADE, related_name="+")
-    kind = models.CharField(max_length=20, choices=KINDS.items())
+    revision = models.ForeignKey(Revision, on_delete=models.RESTRICT, related_name="+")
+    kind = models.CharField(max_length=20)
     options: Any = models.JSONField(default=dict)
     status = models.CharField(max_length=20, choices=JobStatus.choices, default=JobStatus.WAITING)
+    share = models.FloatField(default=0)
     says = models.CharField(max_length=500, blank=True)
     file = models.CharField(max_length=300, blank=True)
     size = models.PositiveBigIntegerField(default=0)
@@ -40,4 +40,4 @@ class Export(models.Model):
 
     @property
     def kind_name(self) -> str:
-        return KINDS[self.kind]
+        return EXPORTS[self.kind].name if self.kind in EXPORTS else self.kind

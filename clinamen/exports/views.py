@@ -11,8 +11,9 @@ from django.shortcuts import get_object_or_404, render
 from django.views.decorators.http import require_GET, require_POST
 
 from clinamen.core.errors import BadEdit
-from clinamen.core.quantities import number
-from clinamen.exports.models import KINDS, Export
+from clinamen.core.exports import EXPORTS
+from clinamen.core.exports.base import read_options
+from clinamen.exports.models import Export
 from clinamen.exports.tasks import make_export
 from clinamen.scenes.models import Scene
 
@@ -23,29 +24,17 @@ def _export(request: HttpRequest, pk: Any) -> Export:
     return get_object_or_404(Export.objects.select_related("scene"), pk=pk, scene__owner=request.user)
 
 
-def _options(kind: str, values: Any) -> dict[str, Any]:
-    if kind == "web":
-        return {"fit": "contain" if values.get("fit") == "contain" else "cover"}
-    if kind == "engine":
-        return {
-            "pixels_per_metre": number(values.get("pixels_per_metre", "100"), "pixels per metre", 0.001, 1e6, "px"),
-            "page_size": int(number(values.get("page_size", "4096"), "page size", 64, 16384, "px")),
-            "power_of_two": values.get("power_of_two") == "1",
-        }
-    return {}
-
-
 @login_required
 @require_POST
 def new(request: HttpRequest, pk: Any) -> HttpResponse:
     """Ask for an export of the scene as it is now."""
     scene = get_object_or_404(Scene, pk=pk, owner=request.user)
     kind = request.POST.get("kind", "")
-    if kind not in KINDS:
+    if kind not in EXPORTS:
         raise Http404
     error = ""
     try:
-        options = _options(kind, request.POST)
+        options = read_options(EXPORTS[kind].options, request.POST.dict()).model_dump()
         with transaction.atomic():
             export = Export.objects.create(scene=scene, revision_id=scene.head_id, kind=kind, options=options)
             make_export.defer(export_id=str(export.pk))

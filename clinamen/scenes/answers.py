@@ -16,7 +16,9 @@ _IN_SCRIPT = {ord("<"): "\\u003C", ord(">"): "\\u003E", ord("&"): "\\u0026"}
 
 
 def scene_of(request: HttpRequest, pk: Any) -> Scene:
-    return get_object_or_404(Scene.objects.select_related("head", "tip"), pk=pk, owner=request.user)
+    """The visitor's scene, with its head and the sentence of what redo leads to: one row, one document."""
+    scenes = Scene.objects.select_related("head", "head__ahead").defer("head__ahead__document")
+    return get_object_or_404(scenes, pk=pk, owner=request.user)
 
 
 def choice_of(values: Any, room: str = "") -> Choice:
@@ -36,7 +38,7 @@ def context_of(desk: Desk) -> dict[str, Any]:
     context = {"desk": desk, "scene": desk.scene, "document": desk.document, "choice": desk.choice}
     context["accepted"] = ACCEPTED
     if not desk.previewing:
-        rows = prepare_art.ask_for(desk.scene, desk.document, desk.shelf)
+        rows = prepare_art.standing(desk.scene, desk.document, desk.shelf)
         context |= {"preparing": rows, "poll": any(row.running for row in rows)}
     return context
 
@@ -55,8 +57,17 @@ def refused_edit(request: HttpRequest, error: Exception) -> HttpResponse:
 
 
 def base_of(scene: Scene, values: dict[str, str]) -> Revision:
-    """The revision an edit was made on; the head when it is not named."""
+    """The revision an edit was made on; the head when it is not named, and when the one named is gone: then the edit is
+    made anew on the head, but `revise` is told the old one and keeps it aside."""
+    assert scene.head is not None
+    base = base_id(scene, values)
+    if base == scene.head.pk:
+        return scene.head
+    return Revision.objects.filter(scene=scene, pk=base).first() or scene.head
+
+
+def base_id(scene: Scene, values: dict[str, str]) -> int:
+    """The primary key that an edit names as its base."""
     assert scene.head is not None
     base = values.get("base", "")
-    found = Revision.objects.filter(scene=scene, pk=int(base)).first() if base.isdigit() else None
-    return found or scene.head
+    return int(base) if base.isdigit() and len(base) < 19 else scene.head.pk

@@ -9,12 +9,13 @@ from django.shortcuts import get_object_or_404, render
 from django.views.decorators.cache import cache_control
 from django.views.decorators.http import require_GET, require_POST
 
-from clinamen.art.store import original_name, reduced_prepared
-from clinamen.art.views import SIZES
+from clinamen.art.models import Picture
+from clinamen.art.store import SIZES, original_name, read, reduced, reduced_prepared
 from clinamen.core import document
 from clinamen.core.errors import BadEdit, ClinamenError
+from clinamen.core.pictures.limits import MEDIA_TYPES, VECTOR
 from clinamen.scenes.actions import bring_in, revise
-from clinamen.scenes.answers import base_of, choice_of, parts, refused_edit, scene_of
+from clinamen.scenes.answers import base_id, base_of, choice_of, parts, refused_edit, scene_of
 from clinamen.scenes.desk import Desk
 from clinamen.scenes.prepared import layer_with_key, picture_of_layer
 
@@ -32,7 +33,9 @@ def add_layers(request: HttpRequest, pk: Any) -> HttpResponse:
     added = len(edited.layers) - len(current.layers)
     if added:
         try:
-            revise.revise(scene, base.pk, edited, f"{added} layers brought in", request.user)
+            revise.revise(
+                scene, base_id(scene, request.POST.dict()), edited, f"{added} layers brought in", request.user
+            )
         except BadEdit as error:
             said.append(str(error))
     elif not said:
@@ -66,7 +69,7 @@ def bring_again(request: HttpRequest, pk: Any) -> HttpResponse:
         ticket, with_new = request.POST.get("ticket", ""), request.POST.get("with_new") == "1"
         edited, says = bring_in.bring_again(scene, document.parse(base.document), ticket, with_new)
         edited = document.parse(edited.to_json())
-        revise.revise(scene, base.pk, edited, says, request.user)
+        revise.revise(scene, base_id(scene, request.POST.dict()), edited, says, request.user)
     except ClinamenError as error:
         return refused_edit(request, error)
     answer = parts(request, Desk(scene_of(request, pk), choice), says)
@@ -96,3 +99,31 @@ def prepared_art(request: HttpRequest, pk: Any, layer: str, key: str, state: str
         f"{key}-{state}", longest, mirrored, lambda: picture_of_layer(found, shelf, longest, state == "done")
     )
     return FileResponse(path.open("rb"), content_type="image/webp")
+
+
+@login_required
+@cache_control(private=True, max_age=31536000, immutable=True)
+def reduced_picture(request: HttpRequest, sha256: str, longest: int, mirrored: str = "") -> FileResponse:
+    """A reduced picture; 404 for one that no scene of the visitor's uses."""
+    if longest not in SIZES or mirrored not in ("", "x", "y", "xy"):
+        raise Http404
+    picture = _used_picture(request, sha256)
+    return FileResponse(reduced(picture, longest, mirrored).open("rb"), content_type="image/webp")
+
+
+@login_required
+@cache_control(private=True, max_age=31536000, immutable=True)
+def vector_picture(request: HttpRequest, sha256: str) -> HttpResponse:
+    """A vector picture as it is, for an image element: sharp at every size. It was checked when it came in, and may
+    still run and load nothing."""
+    picture = _used_picture(request, sha256)
+    if picture.format != VECTOR:
+        raise Http404
+    answer = HttpResponse(read(picture), content_type=MEDIA_TYPES[VECTOR])
+    answer["Content-Security-Policy"] = "default-src 'none'; style-src 'unsafe-inline'; img-src data:; sandbox"
+    return answer
+
+
+def _used_picture(request: HttpRequest, sha256: str) -> Picture:
+    used = Picture.objects.filter(sha256=sha256, uses__scene__owner=request.user).distinct()
+    return get_object_or_404(used)

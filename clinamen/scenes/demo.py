@@ -11,6 +11,7 @@ from django.db import transaction
 from clinamen.accounts.views import DEMO_USER
 from clinamen.art import store
 from clinamen.core import document
+from clinamen.scenes.actions import prepare_art
 from clinamen.scenes.models import Revision, Scene, SceneArt
 
 FOLDER = Path(settings.BASE) / "demo"
@@ -48,5 +49,6 @@ def _load(user: Any, data: dict[str, Any], folder: Path, says: str) -> None:
         scene = Scene.objects.create(owner=user, title=made.title)
         for file in dict.fromkeys(layer.art.file for layer in made.layers):
             SceneArt.objects.create(scene=scene, file=file, picture=store.keep((folder / file).read_bytes(), file))
-        scene.head = scene.tip = Revision.objects.create(scene=scene, document=made.to_json(), author=user, says=says)
+        scene.head = Revision.objects.create(scene=scene, document=made.to_json(), author=user, says=says)
         scene.save()
+        prepare_art.ask_for(scene, made)

@@ -11,24 +11,24 @@ from django.urls import reverse
 
 from clinamen.art.models import Picture
 from clinamen.core import document
-from clinamen.core.artshelf import ArtShelf
 from clinamen.core.bounded import Bounded
-from clinamen.core.document import Layer
+from clinamen.core.bounds.needs import Needs
+from clinamen.core.bounds.opaque import OpaqueSet
+from clinamen.core.checks import CHECKS, Finding, Subject, prove_subject
+from clinamen.core.document import Channel, Layer, channels_of
 from clinamen.core.document import Scene as Document
 from clinamen.core.drawing import fan, ladder, plan
 from clinamen.core.edits import camera_track
-from clinamen.core.exchange.css import Picture as Shown
-from clinamen.core.exchange.css import Stylesheet, unit_size
 from clinamen.core.exchange.stack import too_small
+from clinamen.core.exports import EXPORTS
+from clinamen.core.exports.base import fields_of
+from clinamen.core.exports.web.css import Shown, Stylesheet, unit_size
 from clinamen.core.motion.hands import hands
 from clinamen.core.optics import angle_of_view
-from clinamen.core.prep.layers import recipe_of
-from clinamen.core.proof import CHECKS, Finding, Subject, prove_subject
-from clinamen.core.proof.needs import Needs
-from clinamen.core.proof.opaque import OpaqueSet
+from clinamen.core.pictures.shelf import ArtShelf
 from clinamen.core.readout import Reading, read_layer
+from clinamen.core.recipes import recipe_of
 from clinamen.scenes import lighttable
-from clinamen.scenes.actions.revise import after, before
 from clinamen.scenes.models import Revision, Scene
 from clinamen.scenes.shelf import pictures_of, shelf_of
 
@@ -54,20 +54,18 @@ class Choice:
 
 @dataclass(frozen=True)
 class Travel:
-    """One camera channel over a driver: its values at both ends."""
+    """One camera channel over a driver: its row of the table of channels, and its values at both ends."""
 
-    channel: str
-    move: str
+    channel: Channel
     start: float
     end: float
     ease: str
-    unit: str
     moved: bool
     inner: int
 
-
-# film-craft names of the camera's moves
-MOVES = {"x": "truck", "y": "pedestal", "z": "dolly", "yaw": "pan", "pitch": "tilt", "roll": "roll", "zoom": "zoom"}
+    @property
+    def ends(self) -> tuple[tuple[str, float], tuple[str, float]]:
+        return ("start", self.start), ("end", self.end)
 
 
 class Desk:
@@ -168,13 +166,13 @@ class Desk:
     @cached_property
     def fixed_findings(self) -> dict[tuple[str, str, str], Finding]:
         """Findings with their fixes, by check, layer and side."""
-        return {} if self.waiting else {_name(finding): finding for finding in self._prove(with_fixes=True)}
+        return {} if self.waiting else {finding.key: finding for finding in self._prove(with_fixes=True)}
 
     @property
     def wanted_fixes(self) -> list[tuple[int, Finding]]:
         """The numbered findings on show, with fixes."""
         shown = self.numbered if self.choice.room == "proof" else self.layer_findings
-        return [(n, self.fixed_findings.get(_name(finding), finding)) for n, finding in shown]
+        return [(n, self.fixed_findings.get(finding.key, finding)) for n, finding in shown]
 
     @property
     def numbered(self) -> list[tuple[int, Finding]]:
@@ -307,19 +305,25 @@ class Desk:
     def angle(self) -> float:
         return angle_of_view(self.document.lens.focal_length, self.document.lens.sensor_width)
 
+    @property
+    def export_cards(self) -> list[dict[str, Any]]:
+        """Every export with its options and what it cannot carry of this scene."""
+        return [
+            {"export": export, "fields": fields_of(export.options), "leaves_out": export.leaves_out(self.document)}
+            for export in EXPORTS.values()
+        ]
+
     # --- motion ------------------------------------------------------------------------------------------------------
 
     def travels(self, driver: str) -> list[Travel]:
         rows = []
-        for channel, move in MOVES.items():
-            track = camera_track(self.document, driver, channel)
-            rest = 1.0 if channel == "zoom" else 0.0
-            start, end = (track.keys[0].value, track.keys[-1].value) if track else (rest, rest)
+        for channel in channels_of("camera").values():
+            track = camera_track(self.document, driver, channel.name)
+            start, end = (track.keys[0].value, track.keys[-1].value) if track else (channel.rest, channel.rest)
             ease = track.keys[0].ease if track else "ease-in-out"
-            unit = "px" if channel in "xyz" else "×" if channel == "zoom" else "°"
             named = ease if isinstance(ease, str) else "cubic-bezier"
             inner = max(0, len(track.keys) - 2) if track else 0
-            rows.append(Travel(channel, move, start, end, named, unit, track is not None, inner))
+            rows.append(Travel(channel, start, end, named, track is not None, inner))
         return rows
 
     @property
@@ -346,12 +350,11 @@ class Desk:
 
     @property
     def undo_says(self) -> str:
-        return self.revision.says if before(self.scene) else ""
+        return self.revision.says if self.revision.parent_id else ""
 
     @property
     def redo_says(self) -> str:
-        target = after(self.scene)
-        return target.says if target else ""
+        return self.revision.ahead.says if self.revision.ahead else ""
 
     # --- the view ----------------------------------------------------------------------------------------------------
 
@@ -391,8 +394,3 @@ class Desk:
         else:
             address = self.art_address(layer, VIEW_ART, mirrored)
         return Shown((), address, "", (0, 0, *(unit_size(layer) if mirrored else (layer.art.width, layer.art.height))))
-
-
-def _name(finding: Finding) -> tuple[str, str, str]:
-    """What tells one finding of a scene from another, with or without fixes."""
-    return finding.check, "" if finding.check == "gap" else finding.layer, finding.side

@@ -4,14 +4,14 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import Any
 
+from clinamen.core.bounds.fill_reach import reach_between
+from clinamen.core.bounds.needs import Needs, shortage
 from clinamen.core.document import Layer
 from clinamen.core.document import Scene as Document
 from clinamen.core.edits.recipes import NAMES
-from clinamen.core.prep.layers import recipe_of
 from clinamen.core.prep.steps import Cut, Extend, Fill, Step
-from clinamen.core.proof.needs import Needs, shortage
-from clinamen.core.proof.reach import reach_between
 from clinamen.core.quantities import number
+from clinamen.core.recipes import recipe_of
 
 # what each field is called and counted in; geometry that is drawn on the table has no field
 LABELS: dict[str, tuple[str, str]] = {

@@ -1,4 +1,8 @@
-"""A scene is a chain of revisions, each a whole document; the scene points at its head. Undo moves the head."""
+"""A scene is a chain of revisions, each a whole document; the scene points at its head. Undo moves the head.
+
+Going back follows `parent`, going forward `ahead`: the revision that redo leads to from here. What neither can reach any
+more is thinned (see `actions/thin.py`).
+"""
 
 import uuid
 from typing import Any
@@ -21,13 +25,12 @@ class JobStatus(models.TextChoices):
 
 
 class Scene(models.Model):
-    """One person's scene. `tip` is the newest revision of the line that redo walks along."""
+    """One person's scene, standing at its head."""
 
     id = models.UUIDField(primary_key=True, default=uuid.uuid4, editable=False)
     owner = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.CASCADE, related_name="scenes")
     title = models.CharField(max_length=200)
     head = models.ForeignKey("Revision", null=True, on_delete=models.SET_NULL, related_name="+")
-    tip = models.ForeignKey("Revision", null=True, on_delete=models.SET_NULL, related_name="+")
     created = models.DateTimeField(auto_now_add=True)
     updated = models.DateTimeField(auto_now=True)
 
@@ -39,10 +42,11 @@ class Scene(models.Model):
 
 
 class Revision(models.Model):
-    """One state of a scene's document; never changed. `refused` marks a version kept aside after a conflict."""
+    """One state of a scene's document; the document is never changed. `refused` marks a version kept aside after a conflict."""
 
     scene = models.ForeignKey(Scene, on_delete=models.CASCADE, related_name="revisions")
     parent = models.ForeignKey("self", null=True, on_delete=models.SET_NULL, related_name="children")
+    ahead = models.ForeignKey("self", null=True, on_delete=models.SET_NULL, related_name="+")
     number = models.PositiveIntegerField(default=1)
     document: Any = models.JSONField()
     author = models.ForeignKey(settings.AUTH_USER_MODEL, null=True, on_delete=models.SET_NULL)

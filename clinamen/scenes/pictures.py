@@ -10,9 +10,10 @@ import numpy as np
 from django.conf import settings
 
 from clinamen.art.store import write_file
-from clinamen.core.artwork import Pixels, encode_webp
-from clinamen.core.motion.pose import State
-from clinamen.core.proof.base import Finding
+from clinamen.core.arrays import Pixels
+from clinamen.core.checks.base import Finding
+from clinamen.core.motion.states import State
+from clinamen.core.pictures.encoding import encode_webp
 from clinamen.core.raster import render
 from clinamen.scenes.desk import Choice, Desk
 from clinamen.scenes.models import Scene

@@ -13,17 +13,19 @@ from django.views.decorators.http import require_GET, require_POST
 
 from clinamen.art.store import fitted
 from clinamen.core import document
-from clinamen.core.artwork import Pixels, encode_png, quick_webp, trim_box
+from clinamen.core.arrays import Pixels
 from clinamen.core.document import Layer
 from clinamen.core.edits import apply
 from clinamen.core.errors import BadEdit, ClinamenError
+from clinamen.core.pictures.encoding import encode_png, quick_webp
+from clinamen.core.pictures.pixels import trim_box
 from clinamen.core.prep.extend import SIDES, best_overlap, seam_at
 from clinamen.core.prep.fill import fill_region
-from clinamen.core.prep.layers import recipe_of
 from clinamen.core.prep.steps import Extend, Fill
 from clinamen.core.quantities import number
+from clinamen.core.recipes import recipe_of
 from clinamen.scenes.actions import prepare_art, revise
-from clinamen.scenes.answers import base_of, choice_of, context_of, parts, refused_edit, scene_of
+from clinamen.scenes.answers import base_id, base_of, choice_of, context_of, parts, refused_edit, scene_of
 from clinamen.scenes.desk import Desk
 from clinamen.scenes.lighttable import default_fields, step_after
 from clinamen.scenes.models import Preparation
@@ -77,7 +79,7 @@ def _edited(request: HttpRequest, pk: Any, change: Any) -> HttpResponse:
             raise BadEdit("That layer is no longer in the scene; choose another")
         name, fields = change(layer, shelf_of(pictures_of(scene), current, draft=True), values)
         edited, says = apply(current, name, {"layer": layer.id, **fields})
-        revise.revise(scene, base.pk, edited, says, request.user)
+        revise.revise(scene, base_id(scene, request.POST.dict()), edited, says, request.user)
     except ClinamenError as error:
         return refused_edit(request, error)
     return parts(request, Desk(scene_of(request, pk), choice))
@@ -101,7 +103,7 @@ def new_step(request: HttpRequest, pk: Any) -> HttpResponse:
         kind = request.POST.get("step", "")
         values = {"layer": layer.id, "step": kind, "data": json.dumps(default_fields(kind, layer, current))}
         edited, says = apply(current, "step-add", values)
-        revise.revise(scene, base.pk, edited, says, request.user)
+        revise.revise(scene, base_id(scene, request.POST.dict()), edited, says, request.user)
     except ClinamenError as error:
         return refused_edit(request, error)
     return parts(request, Desk(scene_of(request, pk), replace(choice, step=step_after("step-add", values, edited, 0))))
@@ -200,13 +202,12 @@ def preparing(request: HttpRequest, pk: Any) -> HttpResponse:
 
 @login_required
 @require_POST
-def preparation(request: HttpRequest, pk: Any, row: int, way: str) -> HttpResponse:
+def preparation(request: HttpRequest, pk: Any, key: str, way: str) -> HttpResponse:
     """Call a preparation off, or ask for it again."""
     scene, choice = scene_of(request, pk), choice_of(request.POST)
-    found = get_object_or_404(Preparation, pk=row, scene=scene)
+    desk = Desk(scene, choice)
     if way == "cancel":
-        prepare_art.cancel(found)
+        prepare_art.cancel(get_object_or_404(Preparation, scene=scene, key=key))
     else:
-        prepare_art.start_again(found)
-    context = context_of(Desk(scene, choice))
-    return render(request, "scenes/preparing.html", {**context, "parts": True})
+        prepare_art.ask_again(scene, desk.document, key)
+    return render(request, "scenes/preparing.html", {**context_of(desk), "parts": True})

@@ -3,10 +3,10 @@
 from django.http import Http404
 
 from clinamen.core import document
-from clinamen.core.artshelf import ArtShelf
-from clinamen.core.artwork import Pixels
+from clinamen.core.arrays import Pixels
 from clinamen.core.document import Layer
 from clinamen.core.errors import ClinamenError
+from clinamen.core.pictures.shelf import ArtShelf
 from clinamen.scenes.models import Scene
 from clinamen.scenes.shelf import pictures_of, shelf_of
 

@@ -2,9 +2,9 @@
 
 from clinamen.art import store
 from clinamen.art.models import Picture
-from clinamen.core.artshelf import ArtShelf
 from clinamen.core.document import Scene as Document
 from clinamen.core.errors import BadArt
+from clinamen.core.pictures.shelf import ArtShelf
 from clinamen.scenes.models import Scene, SceneArt
 
 AT_ONCE = 1_500_000  # pixels: recipes on smaller art are run while the visitor waits, larger ones by the worker

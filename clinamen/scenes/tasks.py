@@ -5,6 +5,7 @@ from typing import Any
 from procrastinate.contrib.django import app
 
 from clinamen.scenes.actions.prepare_art import run
+from clinamen.scenes.actions.thin import thin
 from clinamen.scenes.models import Preparation
 
 
@@ -14,6 +15,13 @@ def prepare(preparation_id: int) -> None:
     row = Preparation.objects.select_related("scene").filter(pk=preparation_id).first()
     if row is not None:
         run(row)
+
+
+@app.periodic(cron="17 4 * * *")
+@app.task(name="scenes.thin", queueing_lock="thin")
+def thin_out(timestamp: int) -> None:
+    """Take out documents that nobody can reach any more."""
+    thin()
 
 
 @app.periodic(cron="* * * * *")

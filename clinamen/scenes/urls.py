@@ -5,6 +5,9 @@ from django.urls import path
 from clinamen.scenes import art_views, prepare_views, views
 
 urlpatterns = [
+    path("art/<str:sha256>.svg", art_views.vector_picture, name="art-vector"),
+    path("art/<str:sha256>/<int:longest>.webp", art_views.reduced_picture, name="art"),
+    path("art/<str:sha256>/<int:longest>-<str:mirrored>.webp", art_views.reduced_picture, name="art-mirrored"),
     path("", views.scenes, name="scenes"),
     path("scenes/new/", views.new, name="scene-new"),
     path("scenes/<uuid:pk>/", views.open_scene, name="scene"),
@@ -31,7 +34,7 @@ urlpatterns = [
     path("scenes/<uuid:pk>/trim/", prepare_views.trim, name="scene-trim"),
     path("scenes/<uuid:pk>/joint/", prepare_views.joint, name="scene-joint"),
     path("scenes/<uuid:pk>/preparing/", prepare_views.preparing, name="scene-preparing"),
-    path("scenes/<uuid:pk>/preparing/<int:row>/<str:way>/", prepare_views.preparation, name="scene-preparation"),
+    path("scenes/<uuid:pk>/preparing/<str:key>/<str:way>/", prepare_views.preparation, name="scene-preparation"),
     path("scenes/<uuid:pk>/delete/", views.delete, name="scene-delete"),
     path("scenes/<uuid:pk>/picture.webp", views.picture, name="scene-picture"),
     path("scenes/<uuid:pk>/moment/<int:number>.webp", views.moment, name="scene-moment"),

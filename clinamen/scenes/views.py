@@ -18,7 +18,7 @@ from clinamen.core.errors import BadEdit, ClinamenError
 from clinamen.core.exchange.bringing import ACCEPTED
 from clinamen.core.quantities import number
 from clinamen.scenes.actions import bring_in, revise
-from clinamen.scenes.answers import base_of, choice_of, context_of, parts, refused_edit, scene_of
+from clinamen.scenes.answers import base_id, base_of, choice_of, context_of, parts, refused_edit, scene_of
 from clinamen.scenes.desk import Choice, Desk
 from clinamen.scenes.lighttable import step_after
 from clinamen.scenes.models import Scene
@@ -107,7 +107,14 @@ def edit(request: HttpRequest, pk: Any, name: str) -> HttpResponse:
         if values.get("preview"):
             return parts(request, Desk(scene, choice, edited))
         control = f"{name}/{values.get('layer', '')}/{values.get('channel', '')}/{values.get('driver', '')}"
-        done = revise.revise(scene, base.pk, edited, says, request.user, control if values.get("nudge") else "")
+        done = revise.revise(
+            scene,
+            base_id(scene, request.POST.dict()),
+            edited,
+            says,
+            request.user,
+            control if values.get("nudge") else "",
+        )
     except revise.Conflict as error:
         return parts(request, Desk(scene_of(request, pk), choice), str(error), wrong=True)
     except BadEdit as error:

@@ -3,8 +3,8 @@
 import numpy as np
 import pytest
 
-from clinamen.core.exchange import webpage
-from clinamen.core.motion.pose import State
+from clinamen.core.exports.web import page as webpage
+from clinamen.core.motion.states import State
 from tests.conftest import shelf_of
 from tests.outside.test_css import ART, FLIES, SLIDES, expected, made_scene, quads
 

@@ -7,7 +7,7 @@ import numpy as np
 import pytest
 from playwright.sync_api import expect
 
-from clinamen.core.artwork import encode_png
+from clinamen.core.pictures.encoding import encode_png
 from clinamen.scenes.models import Scene
 from clinamen.scenes.shelf import pictures_of, shelf_of
 from tests.browser.test_whole_job import head, make_scene

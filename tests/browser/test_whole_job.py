@@ -8,9 +8,9 @@ import pytest
 from playwright.sync_api import expect
 
 from clinamen.core import document
-from clinamen.core.motion.pose import State
+from clinamen.core.motion.states import State
 from clinamen.core.optics import rate_of
-from clinamen.core.placement import corners, place_at, project
+from clinamen.core.stage import corners, project, stage_at
 from clinamen.scenes.models import Scene
 from tests.conftest import ROOT
 from tests.outside.test_css import quads
@@ -114,7 +114,7 @@ def test_the_whole_job(visitor, worker, tmp_path) -> None:
         page.evaluate(f"scrollTo(0, {scroll * scene.drivers.scroll.length})")
         page.screenshot()
         seen = quads(page)
-        for placement in place_at(scene, State(scroll)):
+        for placement in stage_at(scene, State(scroll)).sheets:
             wanted = project(placement.matrix[0], corners(placement.layer))[0]
             assert np.abs(seen[placement.layer.id] - wanted).max() < 0.1, (placement.layer.id, scroll)
 
@@ -134,7 +134,7 @@ def test_the_editors_view_is_where_the_core_says(visitor) -> None:
     page.screenshot()
     scene, box = head(), page.locator("[class$=-stage]").bounding_box()
     scale, seen = box["width"] / 320, quads(page)
-    for placement in place_at(scene, State(0.7, (0.25, 0.0))):
+    for placement in stage_at(scene, State(0.7, (0.25, 0.0))).sheets:
         wanted = project(placement.matrix[0], corners(placement.layer))[0] * scale + [box["x"], box["y"]]
         assert np.abs(seen[placement.layer.id] - wanted).max() < 0.1
 

@@ -157,7 +157,7 @@ CLOCK = """() => { let now = 0, waiting = []; performance.now = () => now;
 
 def test_the_players_pointer_follows_the_cores_spring(page, tmp_path) -> None:
     """Frames of uneven length, by a clock of the test's own: the player's spring against the core's step response."""
-    from clinamen.core.exchange import webpage
+    from clinamen.core.exports.web import page as webpage
     from tests.conftest import layer, noise, scene, shelf_of
 
     made = scene(layer("a", 400, 300), drivers={"pointer": {"settle": 0.3}})

@@ -10,17 +10,18 @@ import pytest
 import tifffile
 from PIL import Image
 
-from clinamen.core.artshelf import ArtShelf
-from clinamen.core.artwork import decode, encode_png, inspect
 from clinamen.core.errors import BadArt
-from clinamen.core.exchange import svg
 from clinamen.core.exchange.again import match, replaced
 from clinamen.core.exchange.bringing import Brought
-from clinamen.core.exchange.stack import Sheet, canvas_of, fitting_scale, layers_from, too_small
-from clinamen.core.motion.pose import State
-from clinamen.core.prep.layers import with_steps
+from clinamen.core.exchange.stack import Arrival, canvas_of, fitting_scale, layers_from, too_small
+from clinamen.core.motion.states import State
+from clinamen.core.pictures import vector as svg
+from clinamen.core.pictures.encoding import encode_png
+from clinamen.core.pictures.reading import decode, inspect
+from clinamen.core.pictures.shelf import ArtShelf
 from clinamen.core.prep.steps import Crop, Soften
 from clinamen.core.raster import render
+from clinamen.core.recipes import with_steps
 from tests.conftest import layer, noise, psnr, scene
 
 TWO_GROUPS = b"""<svg xmlns="http://www.w3.org/2000/svg" width="200" height="100" viewBox="0 0 200 100">
@@ -151,7 +152,8 @@ def test_vector_art_is_sharp_at_the_size_it_is_shown() -> None:
 
 
 def test_exports_draw_vector_art_at_the_size_it_is_shown() -> None:
-    from clinamen.core.exchange import enginekit, webpage
+    from clinamen.core.exports.engine import kit as enginekit
+    from clinamen.core.exports.web import page as webpage
 
     files = {"art/hill.svg": svg.groups(TWO_GROUPS, "x")[1].data}
     made = scene(
@@ -254,7 +256,7 @@ def test_a_bomb_is_refused_without_being_unpacked() -> None:
 
 def test_one_pixel_long_names_foreign_names_and_doubles_are_taken() -> None:
     sheets = [
-        Sheet(name, f"art/{i}.png", 1, 1) for i, name in enumerate(["海の底", "x" * 500, "Reef", "Reef", "camera"])
+        Arrival(name, f"art/{i}.png", 1, 1) for i, name in enumerate(["海の底", "x" * 500, "Reef", "Reef", "camera"])
     ]
     layers = layers_from(sheets, 1000)
     assert len({x.id for x in layers}) == 5 and layers[0].name == "海の底" and len(layers[1].name) == 200
@@ -269,9 +271,9 @@ def test_fit_and_fill_place_the_shared_canvas_and_pieces_keep_their_proportion()
     assert canvas_of([(800, 600), (120, 90), (800, 600)]) == (800, 600)
     assert fitting_scale((800, 600), (400, 200), "fit") == pytest.approx(1 / 3)
     assert fitting_scale((800, 600), (400, 200), "fill") == 0.5 and fitting_scale((800, 600), (400, 200), "pixels") == 1
-    sheets = [Sheet("Back", "art/1.png", 800, 600), Sheet("Cup", "art/2.png", 120, 90)]
+    sheets = [Arrival("Back", "art/1.png", 800, 600), Arrival("Cup", "art/2.png", 120, 90)]
     assert [x.framing.scale for x in layers_from(sheets, 1000, (), 0.5)] == [0.5, 0.5]
-    small = layers_from([Sheet("Back", "art/1.png", 400, 300)], 1000, (), 2.0)[0]
+    small = layers_from([Arrival("Back", "art/1.png", 400, 300)], 1000, (), 2.0)[0]
     assert too_small(small) == (
         "Back: is 400 × 300 px and shown at 200%, so it is soft; bring it in at 800 × 600 px or place it pixel for pixel"
     )
@@ -281,7 +283,7 @@ def test_trimming_keeps_everything_in_place() -> None:
     art = noise(100, 80, 3)
     art[..., 3] = 0
     art[10:40, 50:90, 3] = 255
-    (trimmed,) = layers_from([Sheet("A", "art/a.png", 100, 80, box=(50, 10, 90, 40))], 1000)
+    (trimmed,) = layers_from([Arrival("A", "art/a.png", 100, 80, box=(50, 10, 90, 40))], 1000)
     assert (trimmed.art.width, trimmed.art.height) == (40, 30)
     whole = scene(layer("a", 100, 80), view={"width": 100, "height": 80})
     cut = scene(trimmed.model_dump(), view={"width": 100, "height": 80})

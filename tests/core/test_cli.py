@@ -9,7 +9,8 @@ import pytest
 from PIL import Image
 
 from clinamen.cli.main import main
-from clinamen.core.artwork import decode_file, encode_png
+from clinamen.core.pictures.encoding import encode_png
+from clinamen.core.pictures.reading import decode_file
 from tests.conftest import ROOT, layer, noise, psnr, scene, track, write_folder
 
 

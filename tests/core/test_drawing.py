@@ -1,13 +1,13 @@
 import numpy as np
 import pytest
 
+from clinamen.core.bounds.needs import Needs, shortage
+from clinamen.core.bounds.opaque import opaque_set
+from clinamen.core.bounds.sharpness import sharpest_use
 from clinamen.core.drawing import fan, ladder, plan
 from clinamen.core.drawing.colour import RAMP, depth_colour
 from clinamen.core.optics import rate_of
-from clinamen.core.proof.needs import Needs, shortage
-from clinamen.core.proof.opaque import opaque_set
 from clinamen.core.readout import read_layer
-from clinamen.core.sharpness import sharpest_use
 from tests.conftest import full_sets, layer, scene, track
 
 
@@ -137,15 +137,15 @@ def test_needs_under_a_turning_camera_hold_every_sampled_state() -> None:
     turning = made(tracks=[
         track("camera", "roll", "scroll", (0, 0, "ease"), (0.5, 7, "smooth"), (1, -2)), track("camera", "z", "scroll", (0, 0), (1, -200)),
     ])  # fmt: skip
-    from clinamen.core.motion.pose import State
-    from clinamen.core.placement import place_at, project
+    from clinamen.core.motion.states import State
+    from clinamen.core.stage import project, stage_at
 
     far = turning.layer("far")
     box = Needs(turning).of(far).box
     view = np.array([[0, 0], [1920, 0], [1920, 1080], [0, 1080.0]])
     for scroll in np.linspace(0, 1, 33):
         for u, v in ((-1, -1), (1, 1), (-1, 1)):
-            matrix = place_at(turning.model_copy(update={"layers": (far,)}), State(float(scroll), (u, v)))[0].matrix[0]
+            matrix = stage_at(turning, State(float(scroll), (u, v)), layers=(far,)).sheets[0].matrix[0]
             art, _ = project(np.linalg.inv(matrix), view)
             assert (art[:, 0].min() >= box[0] - 0.6) and (art[:, 0].max() <= box[2] + 0.6)
             assert (art[:, 1].min() >= box[1] - 0.6) and (art[:, 1].max() <= box[3] + 0.6)

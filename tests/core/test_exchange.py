@@ -7,15 +7,19 @@ import jsonschema
 import numpy as np
 import pytest
 
-from clinamen.core.artwork import decode, encode_png
 from clinamen.core.document import Scene
+from clinamen.core.edits import changes
 from clinamen.core.errors import BadArt, BadEdit
-from clinamen.core.exchange import enginekit, openraster, webpage
-from clinamen.core.exchange.atlas import PADDING, Sprite, pack
+from clinamen.core.exchange import openraster
 from clinamen.core.exchange.names import id_from_name, name_from_file, natural_key
-from clinamen.core.exchange.stack import Sheet, in_order, layers_from
-from clinamen.core.motion.pose import State
-from clinamen.core.proof import changes
+from clinamen.core.exchange.stack import Arrival, in_order, layers_from
+from clinamen.core.exports import layered
+from clinamen.core.exports.engine import kit as enginekit
+from clinamen.core.exports.engine.atlas import PADDING, Sprite, pack
+from clinamen.core.exports.web import page as webpage
+from clinamen.core.motion.states import State
+from clinamen.core.pictures.encoding import encode_png
+from clinamen.core.pictures.reading import decode
 from clinamen.core.raster import render
 from tests.conftest import ROOT, layer, noise, psnr, scene, shelf_of, track
 
@@ -48,7 +52,7 @@ def test_names_become_ids_and_an_order() -> None:
 
 def test_a_stack_keeps_its_order_its_sizes_and_spreads_in_rate() -> None:
     names = ["10 front.png", "2 middle.png", "1 back.png"]
-    sheets = [Sheet(name_from_file(names[i]), f"art/{i}.png", 800, 600) for i in in_order(names)]
+    sheets = [Arrival(name_from_file(names[i]), f"art/{i}.png", 800, 600) for i in in_order(names)]
     layers = layers_from(sheets, 1000)
     assert [x.name for x in layers] == ["Back", "Middle", "Front"]
     assert all(x.framing.scale == 1 and x.framing.x == 0 for x in layers), "same-size canvases line up"
@@ -58,7 +62,7 @@ def test_a_stack_keeps_its_order_its_sizes_and_spreads_in_rate() -> None:
 def test_openraster_brings_back_the_same_scene_and_art(two) -> None:
     made, art = two
     shelf = shelf_of(art)
-    opened = openraster.read(openraster.write(made, shelf), "two.ora")
+    opened = openraster.read(layered.write(made, shelf), "two.ora")
     assert opened.scene == made
     assert {file: data for file, data in opened.files.items()} == {f: shelf.read(f) for f in opened.files}
 

@@ -4,10 +4,11 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from clinamen.core import document
+from clinamen.core.motion.curves import Curve
 from clinamen.core.motion.hands import HERTZ, hands
-from clinamen.core.motion.pose import Motion, State, States
+from clinamen.core.motion.mixes import Motion
 from clinamen.core.motion.settling import follow, step_response
-from clinamen.core.motion.tracks import Curve
+from clinamen.core.motion.states import State, States
 from tests.conftest import layer, scene, track
 
 eases = st.sampled_from(document.EASING_NAMES) | st.tuples(
@@ -61,20 +62,20 @@ def test_tracks_of_one_channel_add_and_zoom_multiplies() -> None:
             track("camera", "zoom", "scroll", (0, 1), (1, 3)),
         ],
     )
-    pose = Motion(made).camera(States.of(State(0.5, (-0.5, 1), 2)))
+    pose = Motion(made).over("camera", States.of(State(0.5, (-0.5, 1), 2)))
     assert (pose["x"][0], pose["y"][0], pose["zoom"][0]) == pytest.approx((3 + 50 + 4 - 20, 20, 4))
 
 
 def test_a_driver_that_is_off_moves_nothing() -> None:
     made = scene(tracks=[track("camera", "x", "scroll", (0, 7), (1, 100))])
-    assert Motion(made).camera(States.of(State(1.0)))["x"][0] == 0
+    assert Motion(made).over("camera", States.of(State(1.0)))["x"][0] == 0
 
 
 def test_time_begins_again_only_when_it_loops() -> None:
     def x_at(loop: bool, time: float) -> float:
         drivers = {"time": {"duration": 10, "loop": loop}}
         made = scene(drivers=drivers, tracks=[track("camera", "x", "time", (0, 0), (10, 100))])
-        return float(Motion(made).camera(States.of(State(time=time)))["x"][0])
+        return float(Motion(made).over("camera", States.of(State(time=time)))["x"][0])
 
     assert x_at(True, 12.5) == pytest.approx(25)
     assert x_at(False, 12.5) == pytest.approx(100)
@@ -90,7 +91,7 @@ def test_layer_channels_follow_their_tracks() -> None:
             track("a", "depth", "scroll", (0, 0), (1, 50)),
         ],
     )
-    channels = Motion(made).layer(made.layers[0], States.of(State(0.5)))
+    channels = Motion(made).over("a", States.of(State(0.5)))
     assert (channels["scale"][0], channels["opacity"][0], channels["depth"][0]) == pytest.approx((4, 0.25, 125))
 
 

@@ -2,9 +2,9 @@ import numpy as np
 import pytest
 
 from clinamen.core.edits import moved_in_depth
-from clinamen.core.motion.pose import State
+from clinamen.core.motion.states import State
 from clinamen.core.optics import depth_of, rate_of
-from clinamen.core.placement import magnification, place_at, project
+from clinamen.core.stage import magnification, project, stage_at
 from tests.conftest import layer, scene
 
 POINTS = np.array([[-300.0, -200.0], [310, 20], [0, 0]])
@@ -12,7 +12,7 @@ POINTS = np.array([[-300.0, -200.0], [310, 20], [0, 0]])
 
 def seen(made, camera: dict, index: int = 0) -> np.ndarray:
     moved = made.model_copy(update={"camera": made.camera.model_copy(update=camera)})
-    return project(place_at(moved, State())[index].matrix[0], POINTS)[0]
+    return project(stage_at(moved, State()).sheets[index].matrix[0], POINTS)[0]
 
 
 @pytest.mark.parametrize("depth", [-2000, 0, 900.0, 1e7, "infinite"])
@@ -56,13 +56,13 @@ def test_signs_of_the_camera() -> None:
 
 def test_a_leaning_layer_lies_back() -> None:
     made = scene(layer("a", 600, 400, tilt={"lean": 60}))
-    top, bottom = project(place_at(made, State())[0].matrix[0], np.array([[0, -200.0], [0, 200.0]]))[0]
+    top, bottom = project(stage_at(made, State()).sheets[0].matrix[0], np.array([[0, -200.0], [0, 200.0]]))[0]
     assert 540 - top[1] < bottom[1] - 540, "the upper half is farther away and looks shorter"
 
 
 def test_points_behind_the_camera_are_known_as_such() -> None:
     made = scene(layer("floor", 600, 9000, tilt={"lean": 90}, framing={"y": 300}), camera={"z": 0})
-    depths = project(place_at(made, State())[0].matrix[0], np.array([[0, -4000.0], [0, 4000.0]]))[1]
+    depths = project(stage_at(made, State()).sheets[0].matrix[0], np.array([[0, -4000.0], [0, 4000.0]]))[1]
     assert depths[0] > 0 > depths[1]
 
 
@@ -85,4 +85,4 @@ def test_rate_and_depth_undo_each_other() -> None:
 
 def test_magnification_is_view_pixels_per_art_pixel() -> None:
     made = scene(layer("a", 600, 400, framing={"scale": 0.4}), camera={"zoom": 2})
-    assert magnification(place_at(made, State())[0].matrix[0], np.zeros(2)) == pytest.approx(0.8)
+    assert magnification(stage_at(made, State()).sheets[0].matrix[0], np.zeros(2)) == pytest.approx(0.8)

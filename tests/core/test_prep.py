@@ -5,14 +5,13 @@ import numpy as np
 import pytest
 
 from clinamen.core import document
-from clinamen.core.artshelf import ArtShelf
-from clinamen.core.artwork import encode_png
 from clinamen.core.edits import apply
 from clinamen.core.errors import BadDocument, BadEdit
-from clinamen.core.motion.pose import State
+from clinamen.core.motion.states import State
+from clinamen.core.pictures.encoding import encode_png
+from clinamen.core.pictures.shelf import ArtShelf
 from clinamen.core.prep.base import Around, Cancelled
 from clinamen.core.prep.extend import best_overlap, seam_at
-from clinamen.core.prep.layers import placed_as_before, recipe_of, scaled_steps, with_steps
 from clinamen.core.prep.run import recipe_key, run
 from clinamen.core.prep.steps import (
     STEPS,
@@ -45,6 +44,7 @@ from clinamen.core.prep.steps import (
     Turn,
 )  # fmt: skip
 from clinamen.core.raster import render
+from clinamen.core.recipes import placed_as_before, recipe_of, scaled_steps, with_steps
 from tests.conftest import layer, noise, psnr, scene
 
 

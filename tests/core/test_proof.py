@@ -6,15 +6,15 @@ from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 from scipy.spatial import cKDTree
 
+from clinamen.core.bounds.opaque import OpaqueSet, largest_rectangle, opaque_set
+from clinamen.core.bounds.region import uncovered
+from clinamen.core.bounds.search import Coverage, find_worst
+from clinamen.core.checks import Finding, prove
 from clinamen.core.document import Scene
-from clinamen.core.edits import apply
-from clinamen.core.motion.pose import State
-from clinamen.core.placement import place_at, project
-from clinamen.core.proof import Finding, changes, prove
-from clinamen.core.proof.opaque import OpaqueSet, largest_rectangle, opaque_set
-from clinamen.core.proof.region import uncovered
-from clinamen.core.proof.search import Coverage, find_worst
-from tests.conftest import full_sets, layer, scene, track
+from clinamen.core.edits import changes
+from clinamen.core.motion.states import State
+from clinamen.core.stage import project, stage_at
+from tests.conftest import fixed, full_sets, layer, scene, track
 
 SPIKE = track("camera", "x", "scroll", (0, 0), (0.503, 0), (0.508, 900), (0.513, 0), (1, 0))
 
@@ -119,7 +119,7 @@ def test_a_leaning_floor_that_ends_before_the_camera_leaves_a_gap() -> None:
     made = scene(layer("floor", 6000, 3000, tilt={"lean": 80}, framing={"y": 200}))
     found = gaps(made, fixes=False)
     assert len(found) == 1, "one opening, though it touches three edges"
-    far_end = project(place_at(made, State())[0].matrix[0], np.array([[0, -1500.0]]))[0][0, 1]
+    far_end = project(stage_at(made, State()).sheets[0].matrix[0], np.array([[0, -1500.0]]))[0][0, 1]
     assert (found[0].where.y, found[0].where.height) == pytest.approx((0, far_end), abs=2)
 
 
@@ -137,23 +137,24 @@ def test_every_fix_makes_its_finding_go_away_and_a_little_less_does_not() -> Non
     )
     found = gaps(made)
     assert [finding.side for finding in found] == ["right"]
-    kinds = {fix.kind + fix.driver for fix in found[0].fixes}
-    assert kinds == {"scale", "extend", "reachpointer", "reachscroll"}
+    kinds = {(fix.kind, fix.edit) for fix in found[0].fixes}
+    assert kinds == {("scale", "framing"), ("extend", "extend"), ("reach", "pointer-reach"), ("reach", "shorten")}
     for fix in found[0].fixes:
 
         def closed(value: float, fix=fix) -> bool:
             sets = full_sets(made)
             if fix.kind == "extend":
-                changed = changes.with_extension(made, "back", fix.side, round(value))
-                sets = {"back": changes.extended_set(sets["back"], fix.side, round(value))}
+                side = fix.values["side"]
+                changed = changes.with_extension(made, "back", side, round(value))
+                sets = {"back": changes.extended_set(sets["back"], side, round(value))}
             else:
-                changed, _ = apply(made, "fix", {**fix.to_json(), "value": str(value)})
+                changed = fixed(made, fix, value)
             return not [f for f in gaps(changed, sets, fixes=False) if f.side == "right"]
 
         less = {
             "scale": fix.value - 0.002,
             "extend": fix.value - 2,
-            "reach": fix.value + (1.5 if fix.driver == "pointer" else 0.02),
+            "reach": fix.value + (1.5 if fix.edit == "pointer-reach" else 0.02),
         }
         assert closed(fix.value), fix
         assert not closed(less[fix.kind]), fix
@@ -175,7 +176,7 @@ def test_a_short_layer_before_a_covering_one_is_a_cut_edge_not_a_gap() -> None:
     assert found[0].amount == pytest.approx(20, abs=0.6)
     for fix in found[0].fixes:
         if fix.kind != "extend":
-            changed, _ = apply(made, "fix", {**fix.to_json(), "value": str(fix.value)})
+            changed = fixed(made, fix)
             assert ("hill", "left") not in {(f.layer, f.side) for f in prove(changed, full_sets(changed), False)}
 
 
@@ -215,7 +216,7 @@ def sampled_lack(made: Scene, sets: dict[str, OpaqueSet], state: State) -> float
     if not mask.any():
         return 0.0
     shown = []
-    for placement in place_at(made, state):
+    for placement in stage_at(made, state).sheets:
         opaque = sets[placement.layer.id]
         ys, xs = (
             np.nonzero(opaque.mask)

@@ -3,16 +3,16 @@
 import numpy as np
 import pytest
 
-from clinamen.core.artshelf import ArtShelf
-from clinamen.core.artwork import encode_png
+from clinamen.core.bounds.fill_reach import hull_of, reach_between
+from clinamen.core.bounds.opaque import opaque_set
+from clinamen.core.checks import prove
 from clinamen.core.document import Scene
 from clinamen.core.edits import apply
-from clinamen.core.motion.pose import State, States
-from clinamen.core.placement import corners, place, place_at, project
-from clinamen.core.proof import prove
-from clinamen.core.proof.opaque import opaque_set
-from clinamen.core.proof.reach import hull_of, reach_between
-from tests.conftest import layer, noise, scene, track
+from clinamen.core.motion.states import State, States
+from clinamen.core.pictures.encoding import encode_png
+from clinamen.core.pictures.shelf import ArtShelf
+from clinamen.core.stage import corners, project, stage, stage_at
+from tests.conftest import fixed, layer, noise, scene, track
 
 VIEW = {"width": 400, "height": 300}
 
@@ -34,9 +34,9 @@ def brute(made: Scene, states: int = 4000, seed: int = 1) -> float:
         rng.random(states) if made.drivers.scroll else np.zeros(states),
         rng.choice([-1, 1, 0.3], states) * pointer, rng.choice([-1, 1, -0.6], states) * pointer, rng.random(states) * time,
     )  # fmt: skip
-    behind, front = place(made, some)
+    behind, front = stage(made, some).sheets
     still = made.model_copy(update={"tracks": (), "drivers": type(made.drivers)(), "camera": type(made.camera)()})
-    rest_b, rest_f = place_at(still, State())
+    rest_b, rest_f = stage_at(still, State()).sheets
     points = corners(made.layer("front"))
 
     def seen(f: np.ndarray, b: np.ndarray) -> np.ndarray:
@@ -139,9 +139,7 @@ def test_a_short_fill_is_found_at_its_worst_moment_and_its_fix_closes_it() -> No
     (finding,) = ghosts(longer)
     assert finding.layer == "a-behind" and finding.state.scroll == 1.0 and finding.severity == "error"
     assert finding.amount == pytest.approx(200 * 0.25 - made.layer("a-behind").recipe.steps[-1].reach, abs=1)
-    values = finding.fixes[0].to_json()
-    fixed = apply(longer, "fix", {key: str(value) for key, value in values.items()})[0]
-    assert ghosts(fixed) == []
+    assert ghosts(fixed(longer, finding.fixes[0])) == []
     hidden = apply(longer, "layer", {"layer": "a", "visible": "0"})[0]
     assert ghosts(hidden) == [], "behind a piece that is hidden everything shows anyway"
     again = apply(longer, "fill-reach", {"layer": "a-behind"})[0]

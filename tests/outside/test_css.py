@@ -6,10 +6,10 @@ Corners come from the browser itself (DOM.getContentQuads of the DevTools protoc
 import numpy as np
 import pytest
 
-from clinamen.core.exchange import webpage
-from clinamen.core.motion.pose import State
-from clinamen.core.placement import corners, place_at, project
+from clinamen.core.exports.web import page as webpage
+from clinamen.core.motion.states import State
 from clinamen.core.raster import render
+from clinamen.core.stage import corners, project, stage_at
 from tests.conftest import layer, noise, psnr, scene, shelf_of, track, write_folder
 
 VIEW = {"width": 1280, "height": 800, "background": "#203040"}
@@ -71,7 +71,7 @@ def quads(page) -> dict[str, np.ndarray]:
 
 
 def expected(made, state: State) -> dict[str, np.ndarray]:
-    return {p.layer.id: project(p.matrix[0], corners(p.layer))[0] for p in place_at(made, state)}
+    return {p.layer.id: project(p.matrix[0], corners(p.layer))[0] for p in stage_at(made, state).sheets}
 
 
 HOLD = """([name, values]) => { const run = document.querySelector('[data-scene]'); if (run.dataset.held !== 'test') run.player.hold('test');
@@ -192,7 +192,7 @@ def test_the_written_scene_is_what_the_command_line_reads(tmp_path, capsys) -> N
     write_folder(tmp_path, made, ART)
     assert main(["offsets", str(tmp_path), "--scroll", "0.37", "--pointer", "0.5,-1", "--time", "1.7"]) == 0
     for entry in json.loads(capsys.readouterr().out)["layers"]:
-        placed = next(p for p in place_at(made, STATES[2]) if p.layer.id == entry["id"])
+        placed = next(p for p in stage_at(made, STATES[2]).sheets if p.layer.id == entry["id"])
         size = placed.layer.art
         mapped = project(np.array(entry["matrix"]).reshape(3, 3), np.array([[0, 0], [size.width, size.height]], float))[
             0

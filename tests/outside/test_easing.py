@@ -7,8 +7,8 @@ from hypothesis import strategies as st
 from scipy.interpolate import PchipInterpolator
 
 from clinamen.core import document
+from clinamen.core.motion.curves import Curve
 from clinamen.core.motion.easing import NAMED, cubic_bezier
-from clinamen.core.motion.tracks import Curve
 from tests.conftest import track
 
 ASK = """(easing) => { const box = document.createElement('div'); document.body.append(box);

@@ -10,8 +10,8 @@ import numpy as np
 import pytest
 from PIL import Image
 
-from clinamen.core.exchange import enginekit
-from clinamen.core.motion.pose import State
+from clinamen.core.exports.engine import kit as enginekit
+from clinamen.core.motion.states import State
 from clinamen.core.raster import render
 from tests.conftest import ROOT, layer, noise, psnr, scene, shelf_of, track
 
@@ -133,8 +133,8 @@ def test_the_pygame_player_draws_what_the_core_draws(made, tmp_path) -> None:
 
 
 def test_the_demo_in_the_pygame_player(tmp_path) -> None:
-    from clinamen.core.artshelf import ArtShelf
     from clinamen.core.exchange.opening import open_scene
+    from clinamen.core.pictures.shelf import ArtShelf
     from clinamen.standins.kit_player import Kit
 
     files = open_scene(ROOT / "demo/kelp-descent")

@@ -5,10 +5,10 @@ import pytest
 from shapely import Point, Polygon, box
 from shapely.ops import unary_union
 
-from clinamen.core.motion.pose import State
-from clinamen.core.placement import corners, place_at, project
-from clinamen.core.proof.region import distance_to_art, uncovered
-from clinamen.core.proof.search import Coverage, find_worst
+from clinamen.core.bounds.region import distance_to_art, uncovered
+from clinamen.core.bounds.search import Coverage, find_worst
+from clinamen.core.motion.states import State
+from clinamen.core.stage import corners, project, stage_at
 from tests.conftest import full_sets, layer, scene, track
 
 VIEW = box(0, 0, 1920, 1080)
@@ -21,7 +21,7 @@ CASES = [
 
 
 def open_region(made, state: State):
-    sheets = [Polygon(project(p.matrix[0], corners(p.layer))[0]) for p in place_at(made, state)]
+    sheets = [Polygon(project(p.matrix[0], corners(p.layer))[0]) for p in stage_at(made, state).sheets]
     return VIEW.difference(unary_union(sheets))
 
 
@@ -41,11 +41,11 @@ def test_the_worst_gap_is_as_deep_as_in_shapely(fields: dict, camera: dict) -> N
     tracks = [track("camera", name, "scroll", (0, 0), (1, value)) for name, value in camera.items()]
     made = scene(layer("b", 2100, 1240, **fields), drivers={"scroll": {}}, tracks=tracks)
     worst = find_worst(Coverage(made, full_sets(made)), (0, 0, 1920, 1080))
-    placed = place_at(made, worst.state)[0]
+    placed = stage_at(made, worst.state).sheets[0]
     measured = distance_to_art(placed, full_sets(made)["b"], worst.point)
     deepest = 0.0
     for scroll in np.linspace(0, 1, 81):
-        swept = place_at(made, State(float(scroll)))[0]
+        swept = stage_at(made, State(float(scroll))).sheets[0]
         sheet = Polygon(project(swept.matrix[0], corners(swept.layer))[0])
         region = VIEW.difference(sheet)
         parts = [part for part in getattr(region, "geoms", [region]) if not part.is_empty]

@@ -7,8 +7,8 @@ from xml.etree import ElementTree
 import numpy as np
 from PIL import Image
 
-from clinamen.core.exchange import openraster
-from clinamen.core.motion.pose import State
+from clinamen.core.exports import layered
+from clinamen.core.motion.states import State
 from clinamen.core.raster import render
 from tests.conftest import layer, noise, psnr, scene, shelf_of
 
@@ -22,7 +22,7 @@ def written() -> tuple[zipfile.ZipFile, np.ndarray]:
         view={"width": 640, "height": 360, "background": "#ffffff"},
     )  # fmt: skip
     shelf = shelf_of(art)
-    return zipfile.ZipFile(io.BytesIO(openraster.write(made, shelf))), render(made, State(), shelf.pixels)
+    return zipfile.ZipFile(io.BytesIO(layered.write(made, shelf))), render(made, State(), shelf.pixels)
 
 
 def test_the_mimetype_comes_first_and_uncompressed() -> None:

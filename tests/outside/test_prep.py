@@ -11,8 +11,8 @@ import skimage
 from PIL import Image, ImageCms
 
 from bench.prepare import assisted, psnr, ssim, truth
-from clinamen.core.artwork import decode
-from clinamen.core.exchange import svg
+from clinamen.core.pictures import vector as svg
+from clinamen.core.pictures.reading import decode
 from clinamen.core.prep.colour import delta_e, lab
 from clinamen.core.prep.edges import moved_edge, signed_distance
 from clinamen.core.prep.fill import fill_region

@@ -5,9 +5,9 @@ import numpy as np
 import pytest
 from PIL import Image
 
-from clinamen.core.motion.pose import State
-from clinamen.core.placement import place_at
+from clinamen.core.motion.states import State
 from clinamen.core.raster import render
+from clinamen.core.stage import stage_at
 from tests.conftest import layer, noise, psnr, scene
 
 
@@ -30,7 +30,7 @@ def test_bilinear_sampling_is_opencvs_remap_of_premultiplied_pixels() -> None:
         view={"width": 320, "height": 200, "background": "#000000"},
     )  # fmt: skip
     ours = render(made, State(), lambda x: art)
-    inverse = np.linalg.inv(place_at(made, State())[0].from_origin()[0])
+    inverse = np.linalg.inv(stage_at(made, State()).sheets[0].from_origin()[0])
     y, x = np.mgrid[0:200, 0:320] + 0.5
     a, b, w = (inverse[i, 0] * x + inverse[i, 1] * y + inverse[i, 2] for i in range(3))
     premultiplied = art[..., :3].astype(np.float32) * art[..., 3:] / 255

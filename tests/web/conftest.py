@@ -8,7 +8,7 @@ import pytest
 from django.core.files.uploadedfile import SimpleUploadedFile
 from django.test import Client
 
-from clinamen.core.artwork import encode_png
+from clinamen.core.pictures.encoding import encode_png
 from tests.conftest import noise
 
 

@@ -56,7 +56,7 @@ def test_what_cannot_be_exported_says_why(visitor, made) -> None:
     row = visitor.get(f"/exports/{export.pk}/").content.decode()
     assert "more than an atlas page of 100 px holds" in row
     answer = visitor.post(f"/scenes/{made.pk}/exports/new/", {"kind": "engine", "page_size": "huge"})
-    assert "page size:" in answer.content.decode()
+    assert "Page size:" in answer.content.decode()
     assert visitor.get(f"/exports/{export.pk}/file/").status_code == 404
 
 

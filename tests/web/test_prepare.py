@@ -6,10 +6,12 @@ import numpy as np
 import pytest
 
 from clinamen.core import document
-from clinamen.core.artshelf import ArtShelf
-from clinamen.core.artwork import decode, encode_png
 from clinamen.core.edits.recipes import NAMES
 from clinamen.core.exchange import openraster
+from clinamen.core.exports import layered
+from clinamen.core.pictures.encoding import encode_png
+from clinamen.core.pictures.reading import decode
+from clinamen.core.pictures.shelf import ArtShelf
 from clinamen.core.prep.steps import STEPS
 from clinamen.exports.actions.make import make
 from clinamen.exports.models import Export
@@ -140,12 +142,12 @@ def test_large_art_is_prepared_by_the_worker_and_a_preview_stands_in(visitor, la
 def test_preparing_can_be_called_off_and_asked_for_again(visitor, large) -> None:
     edit(visitor, large, "step-add", layer="photo", step="soften", radius="9")
     row = Preparation.objects.get()
-    visitor.post(f"/scenes/{large.pk}/preparing/{row.pk}/cancel/", {"room": "prepare"})
+    visitor.post(f"/scenes/{large.pk}/preparing/{row.key}/cancel/", {"room": "prepare"})
     prepare_art.run(row)
     row.refresh_from_db()
     assert row.status == "cancelled" and desk_of(large, "photo").waiting
     assert "was called off" in visitor.get(f"/scenes/{large.pk}/prepare/").content.decode()
-    visitor.post(f"/scenes/{large.pk}/preparing/{row.pk}/again/", {"room": "prepare"})
+    visitor.post(f"/scenes/{large.pk}/preparing/{row.key}/again/", {"room": "prepare"})
     prepare_art.run(Preparation.objects.get())
     assert not desk_of(large, "photo").waiting
 
@@ -164,9 +166,13 @@ def test_prepared_art_that_was_lost_is_made_again(visitor, large, tmp_path) -> N
     first = shelf_of(pictures_of(large), made).pixels(made.layers[0])
     for path in (tmp_path / "prepared").rglob("*.png"):
         path.unlink()
-    from clinamen.core import artshelf
+    from clinamen.core.pictures import shelf
 
-    artshelf._pixels.values.clear()
+    shelf._pixels.clear()
+    page = visitor.get(f"/scenes/{large.pk}/prepare/").content.decode()
+    assert "is not prepared at full size" in page and Preparation.objects.get().status == "done", "looking asks nothing"
+    visitor.post(f"/scenes/{large.pk}/preparing/{Preparation.objects.get().key}/again/", {"room": "prepare"})
+    assert Preparation.objects.get().status == "waiting"
     assert (shelf_of(pictures_of(large), made).pixels(made.layers[0]) == first).all()
 
 
@@ -187,7 +193,7 @@ def test_a_photograph_is_cut_apart_into_two_layers_that_stand_ready(visitor, mad
     )
     (finding,) = [f for f in desk.fixed_findings.values() if f.check == "ghost"]
     fix = finding.fixes[0]
-    edit(visitor, made, "fix", kind=fix.kind, value=fix.value, layer=fix.layer, side=fix.side)
+    edit(visitor, made, fix.edit, **fix.values)
     assert not [f for f in desk_of(made).findings if f.check == "ghost"]
 
 
@@ -221,7 +227,7 @@ def test_groups_stand_as_headings_and_survive_the_layered_file(visitor, made) ->
     page = visitor.get(f"/scenes/{made.pk}/art/").content.decode()
     assert '<tr class="group-row"><td></td><td colspan="9">Distance</td>' in page
     scene = head(made)
-    data = openraster.write(scene, shelf_of(pictures_of(made), scene))
+    data = layered.write(scene, shelf_of(pictures_of(made), scene))
     assert openraster.read(data, "x.ora").scene == scene
     plain = data.replace(b"clinamen/scene.json", b"clinamen/scene.jsoX")
     assert [x.group for x in openraster.read(plain, "x.ora").scene.layers] == ["Distance", "", ""]

@@ -5,7 +5,7 @@ import numpy as np
 import pytest
 
 from clinamen.core import document
-from clinamen.core.exchange import openraster
+from clinamen.core.exports import layered
 from clinamen.scenes.merging import flatten, merge, unflatten
 from clinamen.scenes.models import Revision, Scene
 from clinamen.scenes.shelf import pictures_of, shelf_of
@@ -171,13 +171,13 @@ def test_more_pictures_are_laid_in_front(visitor, made) -> None:
 
 def test_the_computed_extension_is_applied_with_new_art_and_the_original_kept(visitor, made) -> None:
     old = head(made).layer("front")
-    fix = {"kind": "extend", "layer": "front", "side": "left"}
-    edit(visitor, made, "fix", value=25, **fix)
+    fix = {"layer": "front", "side": "left"}
+    edit(visitor, made, "extend", pixels=25, **fix)
     new = head(made).layer("front")
     assert (new.art.width, new.framing.x) == (old.art.width + 25, old.framing.x - 12.5) and new.art.file == old.art.file
     shelf = shelf_of(pictures_of(made), head(made))
     assert (shelf.pixels(new)[:, 25:] == shelf.pixels(old)).all()
-    edit(visitor, made, "fix", value=5, **fix)
+    edit(visitor, made, "extend", pixels=5, **fix)
     assert (
         len(head(made).layer("front").recipe.steps) == 1 and head(made).layer("front").art.width == old.art.width + 30
     )
@@ -205,7 +205,7 @@ def test_the_view_is_the_players_and_follows_edits(visitor, made) -> None:
 def test_an_openraster_scene_comes_back_the_same(visitor, someone, made) -> None:
     edit(visitor, made, "framing", layer="front", rotation="12", scale="0.7")
     scene = head(made)
-    data = openraster.write(scene, shelf_of(pictures_of(made)))
+    data = layered.write(scene, shelf_of(pictures_of(made)))
     assert zipfile.ZipFile(io.BytesIO(data)).testzip() is None
     visitor.post("/scenes/new/", {"title": "", "width": "1", "height": "1", "files": [upload("three.ora", data)]})
     again = someone.scenes.exclude(pk=made.pk).get()

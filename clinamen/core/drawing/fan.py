@@ -6,10 +6,11 @@ import numpy as np
 
 from clinamen.core.document import Scene
 from clinamen.core.drawing.colour import depth_colour
-from clinamen.core.motion.pose import Motion, State, States
+from clinamen.core.motion.mixes import Motion
+from clinamen.core.motion.states import State, States
 from clinamen.core.optics import rate_of
-from clinamen.core.placement import place
 from clinamen.core.quantities import shown
+from clinamen.core.stage import stage
 
 SAMPLES = 241
 LEFT, RIGHT, TOP, BOTTOM = 60.0, 116.0, 18.0, 30.0
@@ -17,7 +18,7 @@ LABEL_ROOM = 13.0
 
 
 @dataclass(frozen=True)
-class Curve:
+class FanLine:
     id: str
     label: str
     points: str
@@ -35,7 +36,7 @@ class Fan:
     axis: str
     speed: bool
     unit: str
-    curves: tuple[Curve, ...]
+    curves: tuple[FanLine, ...]
     across: tuple[tuple[float, str], ...]
     up: tuple[tuple[float, str], ...]
     left: float
@@ -80,7 +81,7 @@ def draw(
         most = row[np.argmax(np.abs(row))] if len(row) else 0.0
         colour = depth_colour(rate_of(layer.depth, scene.lens_distance))
         curves.append(
-            Curve(
+            FanLine(
                 layer.id,
                 layer.label,
                 points,
@@ -114,13 +115,10 @@ def _states(scene: Scene, driver: str) -> tuple[np.ndarray[tuple[int], np.dtype[
 
 def _offsets(scene: Scene, states: States) -> np.ndarray[tuple[int, ...], np.dtype[np.float64]]:
     motion = Motion(scene)
-    placed = [p for p in place(scene, states, motion) if p.layer.visible]
-    start = [p for p in place(scene, States.of(State()), motion) if p.layer.visible]
-    rows = []
-    for placement, rest in zip(placed, start, strict=True):
-        with np.errstate(divide="ignore", invalid="ignore"):
-            centre = placement.matrix[:, :2, 2] / placement.matrix[:, 2:, 2]
-            rows.append(np.nan_to_num(centre - rest.matrix[0, :2, 2] / rest.matrix[0, 2, 2]))
+    layers = tuple(layer for layer in scene.layers if layer.visible)
+    over = stage(scene, states, motion, layers).sheets
+    start = stage(scene, States.of(State()), motion, layers).sheets
+    rows = [np.nan_to_num(sheet.centre()[0] - rest.centre()[0]) for sheet, rest in zip(over, start, strict=True)]
     return np.array(rows).reshape(-1, len(states), 2)
 
 

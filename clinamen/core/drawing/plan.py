@@ -9,13 +9,12 @@ from typing import Literal
 
 import numpy as np
 
+from clinamen.core.bounds.needs import SIDES, Needs, shortage
+from clinamen.core.bounds.opaque import OpaqueSet
+from clinamen.core.checks.edge import kept_out
 from clinamen.core.document import Art, Framing, Layer, Scene
 from clinamen.core.drawing.colour import depth_colour
-from clinamen.core.motion.pose import camera_slides
 from clinamen.core.optics import depth_of, rate_of
-from clinamen.core.proof.edge import kept_out
-from clinamen.core.proof.needs import SIDES, Needs, shortage
-from clinamen.core.proof.opaque import OpaqueSet
 from clinamen.core.quantities import shown
 
 Axis = Literal["x", "y"]
@@ -151,7 +150,9 @@ def _span(layer: Layer, side: int) -> tuple[float, float]:
 def _envelope(scene: Scene, needs: Needs, near: float, side: int) -> list[tuple[float, float, float]]:
     """(rate, low, high): what the view covers across at each rate, over all states, as framed at rest."""
     rows = []
-    steps = 2 if camera_slides(scene) else ENVELOPE_STEPS  # where the camera only slides the bounds are straight lines
+    steps = (
+        2 if needs.motion.camera_slides else ENVELOPE_STEPS
+    )  # where the camera only slides the bounds are straight lines
     for rate in np.linspace(0, near, steps):
         probe = Layer(
             id="probe", art=Art(file="probe", width=2, height=2), framing=Framing(),

@@ -4,17 +4,17 @@ import json
 import math
 from typing import Any
 
+from clinamen.core.bounds.fill_reach import reach_between
+from clinamen.core.bounds.needs import Needs, shortage
 from clinamen.core.document import MAX_LAYERS, Layer, Scene
 from clinamen.core.edits.registry import Edited, Values, edit, layer_of, with_layer
 from clinamen.core.edits.scene import moved_in_depth
 from clinamen.core.errors import BadEdit
 from clinamen.core.exchange.names import id_from_name
 from clinamen.core.optics import depth_of, rate_of
-from clinamen.core.prep.layers import made_step, recipe_of, with_steps
 from clinamen.core.prep.steps import STEPS, AnyStep, AssistedCut, Cut, Extend, Fill, Step
-from clinamen.core.proof.needs import Needs, shortage
-from clinamen.core.proof.reach import reach_between
 from clinamen.core.quantities import UNITS, number
+from clinamen.core.recipes import made_step, recipe_of, with_steps
 
 BEHIND = 0.75  # of the piece's rate: where what remains of a layer stands that was cut apart
 SPARE_REACH = 4  # px filled beyond what the move uncovers

@@ -3,16 +3,16 @@
 from typing import Any
 
 from clinamen.core import document
-from clinamen.core.document import CAMERA_CHANNELS, MULTIPLIED_CHANNELS, Layer, Scene
+from clinamen.core.document import CAMERA_CHANNELS, Layer, Scene, channels_of
+from clinamen.core.edits import changes
 from clinamen.core.edits.registry import Edited, Values, choice, edit, layer_of, with_layer
 from clinamen.core.errors import BadEdit
 from clinamen.core.optics import Depth, depth_of, focal_length_for, rate_of
-from clinamen.core.prep.layers import extended, recipe_of, with_steps
-from clinamen.core.prep.steps import Fill
-from clinamen.core.proof import changes
 from clinamen.core.quantities import number, shown
+from clinamen.core.recipes import extended
 
 SIDES = ("left", "right", "top", "bottom")
+MOST_RATE = 1000.0  # typed; what is so near passes by in a moment
 INFINITE_BELOW = 0.004  # dragged to a rate below this, a layer is infinitely far
 DEFAULT_FAR, DEFAULT_NEAR = 0.25, 1.0
 
@@ -43,7 +43,7 @@ def set_depth(scene: Scene, values: Values) -> Edited:
         rate = near * (1 - number(values["at"], "at", 0, 1))
         depth = "infinite" if rate < INFINITE_BELOW else depth_of(rate, distance)
     elif "rate" in values:
-        depth = depth_of(number(values["rate"], "rate", 0, 1e6, "× x %"), distance)
+        depth = depth_of(number(values["rate"], "rate", 0, MOST_RATE, "× x %"), distance)
     else:
         text = values.get("depth", "").strip().casefold()
         far = text in ("infinite", "infinity", "∞")
@@ -118,13 +118,12 @@ def set_view(scene: Scene, values: Values) -> Edited:
 def set_framing(scene: Scene, values: Values) -> Edited:
     """A layer's framing: `x`, `y`, `scale`, `rotation`."""
     layer = layer_of(scene, values)
-    limits = {
-        "x": (-1e6, 1e6, "px"),
-        "y": (-1e6, 1e6, "px"),
-        "scale": (1e-4, 1e4, "× x %"),
-        "rotation": (-3600, 3600, "° deg"),
+    table = channels_of(layer.id)
+    new = {
+        name: number(values[name], name, row.low, row.high, row.units)
+        for name in ("x", "y", "scale", "rotation")
+        if name in values and (row := table[name])
     }
-    new = {f: number(values[f], f, low, high, units) for f, (low, high, units) in limits.items() if f in values}
     framing = layer.framing.model_copy(update=new)
     return with_layer(scene, layer.model_copy(update={"framing": framing})), f"{layer.label} framed anew"
 
@@ -233,34 +232,31 @@ def set_travel(scene: Scene, values: Values) -> Edited:
     """The camera's travel on one `channel` over a `driver`: `start` and `end` value and `ease`. Keys between the ends
     stay; a travel from rest to rest with nothing between is taken out."""
     driver = choice(values, "driver", ("scroll", "time"))
-    channel = choice(values, "channel", CAMERA_CHANNELS)
-    if getattr(scene.drivers, driver) is None:
+    row = channels_of("camera")[choice(values, "channel", CAMERA_CHANNELS)]
+    if not scene.drivers.is_on(driver):
         raise BadEdit(f"{driver}: is switched off; switch it on first")
-    rest = 1.0 if channel in MULTIPLIED_CHANNELS else 0.0
-    units = "px" if channel in "xyz" else ("× x %" if channel == "zoom" else "° deg")
-    low, high = (
-        (1e-3, 1e3) if channel == "zoom" else (-360, 360) if channel in ("pitch", "yaw", "roll") else (-1e6, 1e6)
+    existing = camera_track(scene, driver, row.name)
+    first, last = (existing.keys[0].value, existing.keys[-1].value) if existing else (row.rest, row.rest)
+    start, end = (
+        number(values[end], end, row.low, row.high, row.units) if end in values else before
+        for end, before in (("start", first), ("end", last))
     )
-    existing = camera_track(scene, driver, channel)
-    first, last = (existing.keys[0].value, existing.keys[-1].value) if existing else (rest, rest)
-    start = number(values["start"], "start", low, high, units) if "start" in values else first
-    end = number(values["end"], "end", low, high, units) if "end" in values else last
     ease: Any = (
         choice(values, "ease", document.EASING_NAMES)
         if values.get("ease")
         else (existing.keys[0].ease if existing else "ease-in-out")
     )
-    over = 1.0 if driver == "scroll" or scene.drivers.time is None else scene.drivers.time.duration
+    over = scene.drivers.end(driver)
     inner = existing.keys[1:-1] if existing and len(existing.keys) > 2 else ()
     keys = [document.Key(at=0, value=start, ease=ease), *inner, document.Key(at=over, value=end)]
     if values.get("ease"):
         keys = [key.model_copy(update={"ease": ease}) for key in keys]
     others = [track for track in scene.tracks if track is not existing]
-    if inner or start != rest or end != rest:
-        others.append(document.Track(target="camera", channel=channel, driver=driver, keys=tuple(keys)))
+    if inner or start != row.rest or end != row.rest:
+        others.append(document.Track(target="camera", channel=row.name, driver=driver, keys=tuple(keys)))
     return scene.model_copy(
         update={"tracks": tuple(others)}
-    ), f"Camera {channel} from {start:g} to {end:g} over {driver}"
+    ), f"Camera {row.name} from {start:g} to {end:g} over {driver}"
 
 
 def camera_track(scene: Scene, driver: str, channel: str) -> document.Track | None:
@@ -269,33 +265,26 @@ def camera_track(scene: Scene, driver: str, channel: str) -> document.Track | No
     return next(found, None)
 
 
-@edit("fix")
-def apply_fix(scene: Scene, values: Values) -> Edited:
-    """Apply a computed fix: of kind "scale", "extend", "reach" or "fill"."""
-    kind = choice(values, "kind", ("scale", "extend", "reach", "fill"))
-    value = number(values.get("value", ""), "value", 0, 1e6)
-    if kind == "scale":
-        layer = layer_of(scene, values)
-        return changes.with_scale(scene, layer.id, value), f"{layer.label} scaled to {value:g}"
-    if kind == "extend":
-        layer, side = layer_of(scene, values), choice(values, "side", SIDES)
-        return with_layer(scene, extended(layer, side, int(value))), f"{layer.label} extended by {value:.0f} px, {side}"
-    if kind == "fill":
-        return _filled(scene, values, value)
-    driver = choice(values, "driver", ("pointer", "scroll", "time"))
-    if driver == "pointer":
-        if scene.drivers.pointer is None:
-            raise BadEdit("pointer: is switched off; there is no reach to shorten")
-        axis = "x" if values.get("side") in ("left", "right") else "y"
-        return changes.with_pointer_reach(scene, axis, value), f"Pointer reaches {value:g} px"
-    return changes.with_travel(scene, driver, value), f"Travel over {driver} shortened to {value:.1%}"
+@edit("extend")
+def extend_side(scene: Scene, values: Values) -> Edited:
+    """Add `pixels` of art on a `side` of a layer, by a step of its recipe."""
+    layer, side = layer_of(scene, values), choice(values, "side", SIDES)
+    pixels = int(number(values.get("pixels", ""), "pixels", 1, 60000, "px"))
+    return with_layer(scene, extended(layer, side, pixels)), f"{layer.label} extended by {pixels} px, {side}"
 
 
-def _filled(scene: Scene, values: Values, reach: float) -> Edited:
-    layer = layer_of(scene, values)
-    steps, index = list(recipe_of(layer).steps), values.get("side", "")
-    step = steps[int(index)] if index.isdigit() and int(index) < len(steps) else None
-    if not isinstance(step, Fill):
-        raise BadEdit(f"{layer.label}: that fill is no longer in its recipe; look at the finding again")
-    steps[int(index)] = step.model_copy(update={"reach": reach})
-    return with_layer(scene, with_steps(layer, steps)), f"{layer.label}: filled {reach:.0f} px behind"
+@edit("pointer-reach")
+def set_pointer_reach(scene: Scene, values: Values) -> Edited:
+    """How far the pointer carries the camera along an `axis`, its sign kept."""
+    if scene.drivers.pointer is None:
+        raise BadEdit("pointer: is switched off; there is no reach to shorten")
+    axis, reach = choice(values, "axis", ("x", "y")), number(values.get("reach", ""), "reach", 0, 1e6, "px")
+    return changes.with_pointer_reach(scene, axis, reach), f"Pointer reaches {reach:g} px"
+
+
+@edit("shorten")
+def shorten_travel(scene: Scene, values: Values) -> Edited:
+    """Bring the camera's travel over a `driver` to a `share` of what it is."""
+    driver = choice(values, "driver", ("scroll", "time"))
+    share = number(values.get("share", ""), "share", 0, 1, "%")
+    return changes.with_travel(scene, driver, share), f"Travel over {driver} shortened to {share:.1%}"

@@ -4,8 +4,8 @@ import io
 import zipfile
 from pathlib import PurePosixPath
 
-from clinamen.core.artwork import MAX_FILE
 from clinamen.core.errors import BadArt
+from clinamen.core.pictures.limits import MAX_FILE
 
 MAX_RATIO = 100
 RATIO_FREE = 1_000_000  # bytes: small members may be packed tighter than the ratio

@@ -8,13 +8,16 @@ from collections.abc import Iterator
 from dataclasses import dataclass, field, replace
 from pathlib import PurePosixPath
 
-from clinamen.core.artwork import encode_png, inspect, is_vector
 from clinamen.core.errors import BadArt, BadDocument, ClinamenError
-from clinamen.core.exchange import openraster, svg, tiff
+from clinamen.core.exchange import openraster
 from clinamen.core.exchange.archive import open_archive, read_member
 from clinamen.core.exchange.names import name_from_file
+from clinamen.core.pictures.limits import is_tiff, is_vector
+from clinamen.core.pictures.reading import inspect, tiff_pages, vector_groups
 
 LEFT_OUT = ("__MACOSX/", ".")  # what archives carry besides their files
+MOST_PIXELS = 640_000_000  # of all pictures in one batch, unpacked
+MOST_BYTES = 800_000_000  # of all pictures in one batch, as files
 ACCEPTED = ".png,.jpg,.jpeg,.webp,.avif,.tif,.tiff,.svg,.ora,.zip"
 
 
@@ -36,6 +39,24 @@ class Brought:
     scene: openraster.Opened | None = None
     scene_from: str = ""
     refused: list[str] = field(default_factory=list)
+    pixels_left: int = MOST_PIXELS
+    bytes_left: int = MOST_BYTES
+
+    def allow(self, sizes: list[tuple[int, int]], where: str) -> None:
+        """Take pictures of these sizes from the batch's budget; BadArt where it does not reach."""
+        wanted = sum(width * height for width, height in sizes)
+        if wanted > self.pixels_left:
+            raise BadArt(
+                f"{where}: with it the batch holds more than {MOST_PIXELS / 1e6:.0f} megapixels; bring it in by itself, "
+                "or in parts"
+            )
+        self.pixels_left -= wanted
+
+    def _keep(self, piece: Piece) -> None:
+        self.bytes_left -= len(piece.data)
+        if self.bytes_left < 0:
+            raise BadArt(f"{piece.file}: with it the batch is too large; bring the rest in as another batch")
+        self.pieces.append(piece)
 
     def take(self, data: bytes, name: str) -> None:
         """Add one file."""
@@ -52,7 +73,8 @@ class Brought:
         elif data[:2] == b"PK" or name.lower().endswith(".zip"):
             self._take_archive(data, name)
         else:
-            self.pieces += [replace(piece, group=piece.group or group) for piece in pieces_of(data, name)]
+            for piece in pieces_of(data, name, self):
+                self._keep(replace(piece, group=piece.group or group))
 
     def _take_scene(self, data: bytes, name: str) -> None:
         if self.scene is not None:
@@ -80,10 +102,8 @@ class Brought:
             self._take_scene(data, where)
             return
         group = " / ".join(path.parts[:-1])[:200]
-        found = pieces_of(data, path.name, where)
-        self.pieces += [
-            replace(piece, file=f"{path.parent}/{piece.file}", group=piece.group or group) for piece in found
-        ]
+        for piece in pieces_of(data, path.name, self, where):
+            self._keep(replace(piece, file=f"{path.parent}/{piece.file}", group=piece.group or group))
 
 
 def _left_out(member: str) -> bool:
@@ -95,23 +115,30 @@ def _is_openraster(data: bytes) -> bool:
     return openraster.MIMETYPE.encode() in data[:200]
 
 
-def pieces_of(data: bytes, name: str, where: str = "") -> Iterator[Piece]:
-    """The pieces of one file; BadArt names it as `where`."""
+def pieces_of(data: bytes, name: str, batch: Brought, where: str = "") -> Iterator[Piece]:
+    """The pieces of one file, within what the batch's budget still allows; BadArt names it as `where`."""
     where, label = where or name, name_from_file(name)
     stem = PurePosixPath(name).stem
-    if tiff.is_tiff(data):
-        found = list(tiff.pages(data, where))
-        for number, page in enumerate(found, 1):
-            own = page.name or (label if len(found) == 1 else f"{label} {number}")
-            file = f"{stem}.png" if len(found) == 1 else f"{stem}-{number}.png"
-            yield Piece(file, own, encode_png(page.pixels, level=2), label if len(found) > 1 else "")
+    if is_tiff(data):
+        sizes: list[tuple[int, int]] = []
+
+        def allow(found: list[tuple[int, int]]) -> None:
+            batch.allow(found, where)
+            sizes.extend(found)
+
+        for number, page in enumerate(tiff_pages(data, where, allow), 1):
+            own = page.name or (label if len(sizes) == 1 else f"{label} {number}")
+            file = f"{stem}.png" if len(sizes) == 1 else f"{stem}-{number}.png"
+            yield Piece(file, own, page.data, label if len(sizes) > 1 else "")
     elif is_vector(data):
-        groups = svg.groups(data, where)
+        groups = vector_groups(data, where)
         for number, group in enumerate(groups, 1):
-            inspect(group.data, where)
+            head = inspect(group.data, where)
+            batch.allow([(head.width, head.height)], where)
             alone = len(groups) == 1
             file = f"{stem}.svg" if alone else f"{stem}-{number}.svg"
             yield Piece(file, label if alone else group.name, group.data, "" if alone else label)
     else:
-        inspect(data, where)
+        head = inspect(data, where)
+        batch.allow([(head.width, head.height)], where)
         yield Piece(name, label, data)

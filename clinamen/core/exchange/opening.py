@@ -22,7 +22,7 @@ class SceneFiles:
         """Bytes of one art file; BadArt when it cannot be read."""
         if self.archive is not None:
             return self.archive[file]
-        from clinamen.core.artwork import read_file
+        from clinamen.core.pictures.reading import read_file
 
         return read_file(self.folder / file)
 

@@ -1,36 +1,26 @@
-"""OpenRaster: a ZIP with a stack of PNG layers that many paint programs open (specification 0.0.6).
+"""OpenRaster in: a ZIP with a stack of PNG layers that many paint programs write (specification 0.0.6).
 
-The first member is `mimetype`, stored; `stack.xml` lists layers from the top down; `mergedimage.png` and a thumbnail
-show the whole. A scene written here also travels inside as `clinamen/scene.json`, with the original art, so that it
-reads back as the same scene.
+The first member is `mimetype`, stored; `stack.xml` lists layers from the top down. A scene of our own (see
+`exports.layered`) travels inside as `clinamen/scene.json`, with the original art, and reads back as the same scene.
 """
 
-import io
-import itertools
-import json
 import math
 import zipfile
 from collections.abc import Iterator
 from dataclasses import dataclass, replace
 from pathlib import PurePosixPath
-from xml.sax.saxutils import quoteattr
 
-import cv2
 from defusedxml import ElementTree
 
 from clinamen.core import document
-from clinamen.core.artshelf import ArtShelf
-from clinamen.core.artwork import Pixels, encode_png, inspect, trim_box
-from clinamen.core.document import BLEND_MODES, MAX_LAYERS, Framing, Layer, Scene
+from clinamen.core.document import BLEND_MODES, MAX_LAYERS, Framing, Scene
 from clinamen.core.errors import BadArt
 from clinamen.core.exchange.archive import open_archive, read_member
-from clinamen.core.exchange.stack import Sheet, layers_from
-from clinamen.core.motion.pose import State
-from clinamen.core.raster import render
+from clinamen.core.exchange.stack import Arrival, layers_from
+from clinamen.core.pictures.reading import inspect
 
 MIMETYPE = "image/openraster"
 SCENE_MEMBER = "clinamen/scene.json"
-THUMBNAIL_SIDE = 256
 
 
 @dataclass(frozen=True)
@@ -90,7 +80,7 @@ def _read_stack(archive: zipfile.ZipFile, name: str) -> Opened:
     if len(entries) > MAX_LAYERS:
         raise BadArt(f"{name}: holds {len(entries)} layers; at most {MAX_LAYERS} can be read")
     files: dict[str, bytes] = {}
-    sheets: list[Sheet] = []
+    sheets: list[Arrival] = []
     for entry in reversed(entries):  # stack.xml lists the topmost first
         data = read_member(archive, entry.src, name)
         picture = inspect(data, f"{name}: {entry.src}")
@@ -100,7 +90,7 @@ def _read_stack(archive: zipfile.ZipFile, name: str) -> Opened:
             x=entry.x + picture.width / 2 - view.width / 2, y=entry.y + picture.height / 2 - view.height / 2
         )
         label = entry.name or PurePosixPath(entry.src).stem
-        sheet = Sheet(
+        sheet = Arrival(
             label, file, picture.width, picture.height, framing, entry.opacity, entry.blend, entry.visible, entry.group
         )
         sheets.append(sheet)
@@ -160,90 +150,3 @@ def _whole(text: str | None, place: str) -> int:
         return int(text or "")
     except ValueError:
         raise BadArt(f"{place}: is not a whole number; export it again") from None
-
-
-def write(scene: Scene, shelf: ArtShelf) -> bytes:
-    """An OpenRaster file of the scene as seen at rest, with the scene itself inside."""
-    out = io.BytesIO()
-    with zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED) as archive:
-        archive.writestr(zipfile.ZipInfo("mimetype"), MIMETYPE, zipfile.ZIP_STORED)
-        kept: set[str] = set()
-        lines = []
-        for index, layer in enumerate(scene.layers):
-            placed = _as_is(scene, layer, kept) or _as_seen(scene, layer, shelf, index)
-            src, x, y, pixels = placed
-            data = shelf.read(layer.art.file) if pixels is None else encode_png(pixels)
-            archive.writestr(src, data, zipfile.ZIP_STORED)
-            lines.append((layer.group, _layer_line(layer, src, x, y)))
-        view = scene.view
-        archive.writestr("stack.xml", _stack_xml(view.width, view.height, list(reversed(lines))))
-        archive.writestr(SCENE_MEMBER, json.dumps(scene.to_json(), indent=2, ensure_ascii=False))
-        for file in dict.fromkeys(layer.art.file for layer in scene.layers):
-            if file not in kept:
-                archive.writestr(f"clinamen/{file}", shelf.read(file), zipfile.ZIP_STORED)
-        merged = render(scene, State(), shelf.loader(scene))
-        archive.writestr("mergedimage.png", encode_png(merged), zipfile.ZIP_STORED)
-        archive.writestr("Thumbnails/thumbnail.png", encode_png(_thumbnail(merged)), zipfile.ZIP_STORED)
-    return out.getvalue()
-
-
-def _as_is(scene: Scene, layer: Layer, kept: set[str]) -> tuple[str, int, int, None] | None:
-    """Where the art itself can stand in the stack: unscaled, upright, on whole pixels, a PNG of a name not yet used."""
-    framing, art = layer.framing, layer.art
-    x = scene.view.width / 2 + framing.x - art.width / 2
-    y = scene.view.height / 2 + framing.y - art.height / 2
-    upright = framing.scale == 1 and framing.rotation == 0 and layer.tilt.lean == layer.tilt.turn == 0
-    alone = layer.repeat.x == layer.repeat.y == "none" and scene.camera == document.Camera()
-    src = f"data/{PurePosixPath(art.file).name}"
-    twice = sum(PurePosixPath(other.art.file).name == PurePosixPath(src).name for other in scene.layers) > 1
-    if (
-        upright
-        and alone
-        and not twice
-        and layer.recipe is None
-        and x == int(x)
-        and y == int(y)
-        and src.lower().endswith(".png")
-    ):
-        kept.add(art.file)
-        return src, int(x), int(y), None
-    return None
-
-
-def _as_seen(scene: Scene, layer: Layer, shelf: ArtShelf, index: int) -> tuple[str, int, int, Pixels]:
-    """The layer drawn as the resting camera sees it, trimmed."""
-    plain = layer.model_copy(update={"opacity": 1.0, "blend": "normal", "visible": True})
-    picture = render(scene.model_copy(update={"layers": (plain,)}), State(), shelf.loader(scene), transparent=True)
-    left, top, right, bottom = trim_box(picture)
-    return f"data/layer-{index + 1:03d}.png", left, top, picture[top:bottom, left:right]
-
-
-def _layer_line(layer: Layer, src: str, x: int, y: int) -> str:
-    mode = "svg:src-over" if layer.blend == "normal" else f"svg:{layer.blend}"
-    seen = "visible" if layer.visible else "hidden"
-    return (
-        f'    <layer name={quoteattr(layer.label)} src={quoteattr(src)} x="{x}" y="{y}" '
-        f'opacity="{layer.opacity:g}" visibility="{seen}" composite-op="{mode}"/>'
-    )
-
-
-def _stack_xml(width: int, height: int, lines: list[tuple[str, str]]) -> str:
-    """stack.xml of (group, line), topmost first; neighbours of one group stand in a stack of its name."""
-    parts: list[str] = []
-    for group, members in itertools.groupby(lines, key=lambda line: line[0]):
-        inner = [line for _, line in members]
-        parts += (
-            [f"    <stack name={quoteattr(group)}>", *(f"  {line}" for line in inner), "    </stack>"]
-            if group
-            else inner
-        )
-    body = "\n".join(parts)
-    head = "<?xml version='1.0' encoding='UTF-8'?>"
-    return f'{head}\n<image version="0.0.6" w="{width}" h="{height}">\n  <stack>\n{body}\n  </stack>\n</image>\n'
-
-
-def _thumbnail(picture: Pixels) -> Pixels:
-    height, width = picture.shape[:2]
-    scale = min(1.0, THUMBNAIL_SIDE / max(width, height))
-    size = (max(1, round(width * scale)), max(1, round(height * scale)))
-    return cv2.resize(picture, size, interpolation=cv2.INTER_AREA).astype(picture.dtype)

@@ -21,7 +21,7 @@ FITTINGS: tuple[Fitting, ...] = ("pixels", "fit", "fill")
 
 
 @dataclass(frozen=True)
-class Sheet:
+class Arrival:
     """A picture to become a layer: `name` and `group` for the layer, `file` in the scene, size, an optional framing, and
     the box (left, top, right, bottom) that holds all that shows, if the rest is to be trimmed away."""
 
@@ -71,7 +71,9 @@ def trimmed(layer: Layer, box: tuple[int, int, int, int]) -> Layer:
     return layer.model_copy(update={"art": art, "recipe": recipe, "framing": framing})
 
 
-def layers_from(sheets: Sequence[Sheet], distance: float, taken: Sequence[str] = (), scale: float = 1.0) -> list[Layer]:
+def layers_from(
+    sheets: Sequence[Arrival], distance: float, taken: Sequence[str] = (), scale: float = 1.0
+) -> list[Layer]:
     """Layers in drawing order, spread evenly in rate over a lens `distance`; the last stands on the picture plane."""
     layers: list[Layer] = []
     ids = list(taken)

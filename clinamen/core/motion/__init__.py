@@ -1,1 +1,1 @@
-"""Drivers to pose: easing, tracks, pointer settling, and recorded hands to rehearse with."""
+"""Drivers to channel values: easing, terms, mixes of terms; how the pointer settles; recorded hands to rehearse with."""

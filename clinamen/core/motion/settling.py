@@ -6,7 +6,7 @@ criterion for a second-order system with damping ratio 1).
 
 import numpy as np
 
-from clinamen.core.motion.easing import Floats
+from clinamen.core.arrays import Floats
 
 SETTLED = 5.83392491
 

@@ -11,7 +11,7 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from clinamen.core.artwork import Pixels
+from clinamen.core.arrays import Pixels
 from clinamen.core.prep.base import Around, Mask, does, with_alpha
 from clinamen.core.prep.colour import nearest
 from clinamen.core.prep.edges import blurred, signed_distance

@@ -7,7 +7,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from clinamen.core.artwork import Pixels
+from clinamen.core.arrays import Pixels
 from clinamen.core.errors import BadEdit, ClinamenError
 from clinamen.core.prep.steps import Step
 

@@ -6,7 +6,7 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from clinamen.core.artwork import Pixels
+from clinamen.core.arrays import Pixels
 
 STRIP = 2_000_000  # pixels worked on at a time, so that floats of a large picture never stand in memory at once
 

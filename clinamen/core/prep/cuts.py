@@ -8,7 +8,7 @@ import resvg_py
 from numpy.typing import NDArray
 from PIL import Image
 
-from clinamen.core.artwork import Pixels
+from clinamen.core.arrays import Pixels
 from clinamen.core.errors import BadEdit
 from clinamen.core.prep.base import Around, Mask, does, with_alpha
 from clinamen.core.prep.colour import by_strips, delta_e, lab, lab_of, rgb_of

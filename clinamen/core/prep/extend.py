@@ -9,7 +9,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from clinamen.core.artwork import Pixels
+from clinamen.core.arrays import Pixels
 from clinamen.core.prep.base import Around, does
 from clinamen.core.prep.colour import delta_e, lab
 from clinamen.core.prep.fill import diffused

@@ -8,7 +8,7 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from clinamen.core.artwork import Pixels
+from clinamen.core.arrays import Pixels
 from clinamen.core.prep.base import Around, does
 from clinamen.core.prep.colour import box_of, nearest
 from clinamen.core.prep.edges import signed_distance

@@ -7,7 +7,7 @@ of their lαβ. Pixels count by their alpha.
 import numpy as np
 from numpy.typing import NDArray
 
-from clinamen.core.artwork import Pixels
+from clinamen.core.arrays import Pixels
 from clinamen.core.prep.base import Around, does
 from clinamen.core.prep.colour import STRIP, lab, rgb
 from clinamen.core.prep.steps import Match

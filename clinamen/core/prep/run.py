@@ -9,8 +9,9 @@ from functools import partial
 import cv2
 import numpy as np
 
-from clinamen.core.artwork import Pixels, shrink
+from clinamen.core.arrays import Pixels
 from clinamen.core.bounded import Bounded
+from clinamen.core.pictures.pixels import shrink
 from clinamen.core.prep import assisted, cuts, edges, extend, fill, fringe, match, retouch, shape
 from clinamen.core.prep.base import WORK, Around
 from clinamen.core.prep.steps import AnyStep, Recipe

@@ -3,7 +3,8 @@
 import cv2
 import numpy as np
 
-from clinamen.core.artwork import Pixels, premultiply, shrink, straighten
+from clinamen.core.arrays import Pixels
+from clinamen.core.pictures.pixels import premultiply, shrink, straighten
 from clinamen.core.prep.base import Around, does
 from clinamen.core.prep.steps import Canvas, Crop, Flip, Frame, Resize, Turn
 

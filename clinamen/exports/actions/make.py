@@ -1,18 +1,25 @@
 """Make: build an export of a revision and pack it; run by the worker."""
 
 import io
+import time
 import zipfile
-from typing import Any
 
 from django.utils import timezone
 
 from clinamen.art.store import write
 from clinamen.core import document
 from clinamen.core.errors import ClinamenError
-from clinamen.core.exchange import enginekit, openraster, webpage
 from clinamen.core.exchange.names import id_from_name
+from clinamen.core.exports import EXPORTS, Told
+from clinamen.core.exports.base import checked
 from clinamen.exports.models import Export
 from clinamen.scenes.shelf import pictures_of, shelf_of
+
+TOLD_EVERY = 0.3  # seconds between two looks at the row while the work goes on
+
+
+class CalledOff(ClinamenError):
+    """The visitor called the export off."""
 
 
 def make(export: Export) -> None:
@@ -24,11 +31,12 @@ def make(export: Export) -> None:
         return
     export.refresh_from_db()
     try:
-        scene = document.parse(export.revision.document)
-        files = _build(export.kind, export.options, scene, shelf_of(pictures_of(export.scene), scene))
+        scene, kind = document.parse(export.revision.document), EXPORTS[export.kind]
+        options = checked(kind.options, export.options)
+        files = kind.build(scene, shelf_of(pictures_of(export.scene), scene), options, Told(_teller(export)))
         stem = id_from_name(scene.title, ())
-        if export.kind == "layered":
-            (data,), name = files.values(), f"{stem}.ora"
+        if kind.single:
+            ((name, data),) = files.items()
         else:
             data, name = _zip(files, f"{stem}-{export.kind}"), f"{stem}-{export.kind}.zip"
         export.file = f"exports/{export.pk}/{name}"
@@ -36,6 +44,8 @@ def make(export: Export) -> None:
         export.size = len(data)
         export.contents = [[file, len(content)] for file, content in sorted(files.items())]
         export.status = Export.Status.DONE
+    except CalledOff:
+        return
     except ClinamenError as error:
         export.status, export.says = Export.Status.FAILED, str(error)[:500]
     except Exception:
@@ -44,19 +54,24 @@ def make(export: Export) -> None:
     finally:
         export.finished = timezone.now()
         Export.objects.filter(pk=export.pk, status=Export.Status.WORKING).update(
-            **{f: getattr(export, f) for f in ("status", "says", "file", "size", "contents", "finished")}
+            **{f: getattr(export, f) for f in ("status", "says", "file", "size", "contents", "finished")}, share=1.0
         )
 
 
-def _build(kind: str, options: dict[str, Any], scene: document.Scene, shelf: Any) -> dict[str, bytes]:
-    if kind == "web":
-        return webpage.build(scene, shelf, webpage.WebOptions(options.get("fit", "cover")))
-    if kind == "engine":
-        kit = enginekit.KitOptions(
-            options.get("pixels_per_metre", 100.0), options.get("page_size", 4096), options.get("power_of_two", False)
-        )
-        return enginekit.build(scene, shelf, kit)
-    return {f"{id_from_name(scene.title, ())}.ora": openraster.write(scene, shelf)}
+def _teller(export: Export):  # type: ignore[no-untyped-def]
+    """Writes the share done and the file it is at to the row now and then, and stops the work when it was called off."""
+    told = time.monotonic()
+
+    def tell(share: float, file: str) -> None:
+        nonlocal told
+        if time.monotonic() - told < TOLD_EVERY:
+            return
+        told = time.monotonic()
+        row = Export.objects.filter(pk=export.pk, status=Export.Status.WORKING)
+        if not row.update(share=share, says=file[:500]):
+            raise CalledOff("called off")
+
+    return tell
 
 
 def _zip(files: dict[str, bytes], folder: str) -> bytes:

@@ -15,7 +15,6 @@ from django.db import transaction
 from clinamen.art import store
 from clinamen.art.models import Picture
 from clinamen.core import document
-from clinamen.core.artwork import MAX_FILE
 from clinamen.core.document import MAX_LAYERS, Layer
 from clinamen.core.document import Scene as Document
 from clinamen.core.errors import BadArt, BadEdit, ClinamenError
@@ -24,14 +23,16 @@ from clinamen.core.exchange.bringing import Brought
 from clinamen.core.exchange.names import id_from_name
 from clinamen.core.exchange.stack import (
     FITTINGS,
+    Arrival,
     Fitting,
-    Sheet,
     canvas_of,
     fitting_scale,
     in_order,
     layers_from,
     too_small,
 )
+from clinamen.core.pictures.limits import MAX_FILE
+from clinamen.scenes.actions import prepare_art
 from clinamen.scenes.models import Revision, Scene, SceneArt, Source
 
 HELD = 3600 * 6  # seconds for which a preview of what matches may be confirmed
@@ -109,8 +110,9 @@ def new_scene(
         first = Revision.objects.create(
             scene=scene, document=made.to_json(), author=owner, says=f"{len(layers)} layers brought in"
         )
-        scene.head = scene.tip = first
+        scene.head = first
         scene.save()
+        prepare_art.ask_for(scene, made)
     batch.result.scene = scene
     return batch.result
 
@@ -140,7 +142,7 @@ def _layers(scene: Scene, current: Document, batch: _Batch, wishes: Wishes) -> l
     for file_name, name, group, picture in batch.pieces:
         file = _keep_file(scene, file_name, picture, taken)
         box = (*picture.shows,) if wishes.trim and picture.shows else None
-        sheets.append(Sheet(name, file, picture.width, picture.height, group=group, box=box))  # type: ignore[arg-type]
+        sheets.append(Arrival(name, file, picture.width, picture.height, group=group, box=box))  # type: ignore[arg-type]
     _keep_sources(scene, batch)
     if not sheets:
         return []

@@ -1,16 +1,17 @@
 """Prepare art: recipes on large art are run by the worker, with progress and cancel; who waits sees a preview."""
 
 import time
+from contextlib import suppress
 
 from django.db import transaction
 from django.utils import timezone
+from procrastinate.contrib.django import app
 
-from clinamen.art.store import reduced_prepared
-from clinamen.art.views import SIZES
+from clinamen.art.store import SIZES, reduced_prepared
 from clinamen.core import document
-from clinamen.core.artshelf import ArtShelf
 from clinamen.core.document import Scene as Document
 from clinamen.core.errors import ClinamenError
+from clinamen.core.pictures.shelf import ArtShelf
 from clinamen.core.prep.base import Cancelled
 from clinamen.scenes.models import Preparation, Scene
 from clinamen.scenes.shelf import pictures_of, shelf_of
@@ -19,41 +20,60 @@ TOLD_EVERY = 0.4  # seconds between two looks at the row while the work goes on
 _OPEN = (Preparation.Status.WAITING, Preparation.Status.WORKING)
 
 
-def ask_for(scene: Scene, made: Document, shelf: ArtShelf) -> list[Preparation]:
-    """Ask the worker for all art of the document that is not ready; what nobody needs any more is called off."""
-    wanted = {}
-    for layer in made.layers:
-        if layer.recipe is not None and not shelf.is_ready(layer):
-            wanted[shelf.key_of(layer)] = layer.id
+def ask_for(scene: Scene, made: Document) -> None:
+    """Ask the worker for all art of the document that is not ready; what nobody needs any more is called off. Part of
+    the action that made the document, so that the jobs are committed with it."""
+    wanted = wanted_of(made, shelf_of(pictures_of(scene), made, draft=True))
     # the worker stops when its row is gone; what the visitor called off stays called off
     Preparation.objects.filter(scene=scene).exclude(key__in=wanted).exclude(
         status=Preparation.Status.CANCELLED
     ).delete()
     for key, layer_id in wanted.items():
         _ask(scene, key, layer_id, made)
-    return list(Preparation.objects.filter(scene=scene, key__in=wanted).order_by("pk"))
+
+
+def wanted_of(made: Document, shelf: ArtShelf) -> dict[str, str]:
+    """Layer ids by key of the art that is not ready at full size; a recipe that cannot be run is no art to wait for."""
+    wanted = {}
+    for layer in made.layers:
+        if layer.recipe is not None:
+            with suppress(ClinamenError):
+                if not shelf.is_ready(layer):
+                    wanted[shelf.key_of(layer)] = layer.id
+    return wanted
+
+
+def standing(scene: Scene, made: Document, shelf: ArtShelf) -> list[Preparation]:
+    """How the art that is not ready stands, without asking for anything. What nobody has asked for yet (prepared art was
+    lost) comes as a row that is not saved, for the visitor to ask for."""
+    wanted = wanted_of(made, shelf)
+    rows = {row.key: row for row in Preparation.objects.filter(scene=scene, key__in=wanted).order_by("pk")}
+    lost = [
+        Preparation(scene=scene, key=key, layer=layer_id, status=Preparation.Status.CANCELLED)
+        for key, layer_id in wanted.items()
+        if key not in rows or rows[key].status == Preparation.Status.DONE
+    ]
+    return [*(row for row in rows.values() if row.status != Preparation.Status.DONE), *lost]
 
 
 def _ask(scene: Scene, key: str, layer_id: str, made: Document, again: bool = False) -> None:
-    from clinamen.scenes.tasks import prepare
-
     with transaction.atomic():
         row, fresh = Preparation.objects.get_or_create(
             scene=scene, key=key, defaults={"layer": layer_id, "document": made.to_json()}
         )
-        called_off = row.status == Preparation.Status.CANCELLED and again
+        called_off = row.status in (Preparation.Status.CANCELLED, Preparation.Status.FAILED) and again
         lost = row.status == Preparation.Status.DONE  # the prepared picture is not there any more
         if fresh or called_off or lost:
             row.status, row.share, row.says, row.started = Preparation.Status.WAITING, 0, "", None
             row.save()
-            prepare.defer(preparation_id=row.pk)
+            app.configure_task("scenes.prepare", queue="art").defer(preparation_id=row.pk)
 
 
-def start_again(row: Preparation) -> None:
-    """Ask again for what was called off or failed."""
-    row.status = Preparation.Status.CANCELLED
-    row.save(update_fields=["status"])
-    _ask(row.scene, row.key, row.layer, document.parse(row.document), again=True)
+def ask_again(scene: Scene, made: Document, key: str) -> None:
+    """Ask again for art that was called off, failed or got lost."""
+    for wanted, layer_id in wanted_of(made, shelf_of(pictures_of(scene), made, draft=True)).items():
+        if wanted == key:
+            _ask(scene, key, layer_id, made, again=True)
 
 
 def cancel(row: Preparation) -> None:

@@ -10,6 +10,7 @@ from django.utils import timezone
 from clinamen.core import document
 from clinamen.core.document import Scene as Document
 from clinamen.core.errors import BadDocument, BadEdit
+from clinamen.scenes.actions import prepare_art, thin
 from clinamen.scenes.merging import merge
 from clinamen.scenes.models import Revision, Scene
 
@@ -39,24 +40,26 @@ def revise(scene: Scene, base_id: int, new: Document, says: str, author: Any, co
     """Save an edited document made on revision `base_id`. Conflict when it cannot be merged into a newer head."""
     conflict: Conflict | None = None
     with transaction.atomic():
-        scene = Scene.objects.select_for_update().get(pk=scene.pk)
+        scene = Scene.objects.select_for_update(of=("self",)).select_related("head").get(pk=scene.pk)
         head = scene.head
         assert head is not None
         data, merged = new.to_json(), False
         if base_id != head.pk:
             base = Revision.objects.filter(scene=scene, pk=base_id).first()
-            joined = merge(base.document if base else head.document, data, head.document)
+            # a base that is gone was a nudge that another one took the place of: what it held cannot be told apart
+            joined = merge(base.document, data, head.document) if base else None
             valid = _valid(joined)
             if valid is None:
-                number = _next_number(scene)
                 kept = Revision.objects.create(
-                    scene=scene, parent=base, number=number, document=data, author=author, says=says, refused=True
-                )
+                    scene=scene, parent=base, number=_next_number(scene), document=data, author=author, says=says,
+                    refused=True,
+                )  # fmt: skip
                 conflict = Conflict(kept, says)
             else:
                 data, merged = valid, True
         if conflict is None:
             revision = _append(scene, head, data, says, author, control)
+            prepare_art.ask_for(scene, document.parse(data))
     if conflict is not None:
         raise conflict
     return Revised(revision, merged)
@@ -83,47 +86,37 @@ def _append(scene: Scene, head: Revision, data: dict[str, Any], says: str, autho
         and head.author_id == getattr(author, "pk", None)
         and timezone.now() - head.created < JOIN_WITHIN
         and head.parent_id is not None
+        and head.ahead_id is None
     )
-    parent, number = (head.parent, head.number) if joins else (head, _next_number(scene))
+    parent_id, number = (head.parent_id, head.number) if joins else (head.pk, _next_number(scene))
     revision = Revision.objects.create(
-        scene=scene, parent=parent, number=number, document=data, author=author, says=says[:300], control=control
+        scene=scene, parent_id=parent_id, number=number, document=data, author=author, says=says[:300], control=control
     )
-    scene.head = scene.tip = revision
-    scene.title = data["title"]
-    scene.save()
+    Revision.objects.filter(pk=parent_id).update(ahead=revision)
+    scene.head, scene.title = revision, data["title"]
+    scene.save(update_fields=["head", "title", "updated"])
+    if joins:
+        thin.take_out(head)
     return revision
 
 
 def undo(scene: Scene) -> Revision:
     """Move the head one back; BadEdit at the beginning."""
-    return _move(scene, back=True)
+    return _move(scene, "parent", "There is nothing to undo")
 
 
 def redo(scene: Scene) -> Revision:
     """Move the head one forward again; BadEdit at the end."""
-    return _move(scene, back=False)
+    return _move(scene, "ahead", "There is nothing to redo")
 
 
-def _move(scene: Scene, back: bool) -> Revision:
+def _move(scene: Scene, way: str, nothing: str) -> Revision:
     with transaction.atomic():
-        scene = Scene.objects.select_for_update().get(pk=scene.pk)
-        target = before(scene) if back else after(scene)
+        scene = Scene.objects.select_for_update(of=("self",)).select_related(f"head__{way}").get(pk=scene.pk)
+        target: Revision | None = getattr(scene.head, way)
         if target is None:
-            raise BadEdit("There is nothing to undo" if back else "There is nothing to redo")
-        scene.head = target
-        scene.title = target.document["title"]
-        scene.save()
+            raise BadEdit(nothing)
+        scene.head, scene.title = target, target.document["title"]
+        scene.save(update_fields=["head", "title", "updated"])
+        prepare_art.ask_for(scene, document.parse(target.document))
         return target
-
-
-def before(scene: Scene) -> Revision | None:
-    """The revision that undo leads to."""
-    return scene.head.parent if scene.head else None
-
-
-def after(scene: Scene) -> Revision | None:
-    """The revision that redo leads to: the one between head and tip whose parent is the head."""
-    revision = scene.tip
-    while revision is not None and revision.parent_id != scene.head_id:
-        revision = revision.parent
-    return revision

@@ -1,6 +1,8 @@
 """What templates write out: icons, numbers, sizes."""
 
+from collections.abc import Mapping
 from functools import cache
+from json import dumps
 from pathlib import Path
 
 from django import template
@@ -33,6 +35,12 @@ def num(value: float | None, digits: int = 2) -> str:
 def plain(value: float) -> str:
     """A number for an input field or an attribute."""
     return f"{float(value):.6f}".rstrip("0").rstrip(".")
+
+
+@register.filter
+def json(values: object) -> str:
+    """Values as JSON for an attribute; the template escapes it."""
+    return dumps(dict(values) if isinstance(values, Mapping) else values)
 
 
 @register.filter

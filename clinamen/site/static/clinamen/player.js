@@ -1,1 +1,1 @@
-../../../core/exchange/player.js
+../../../core/exports/web/player.js

@@ -1,0 +1,119 @@
+"""The uncovered region of the view at one state, as a picture: to say where a gap is and to mark it."""
+
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+
+from clinamen.core.bounds.covering import covers
+from clinamen.core.bounds.opaque import OPAQUE, OpaqueSet
+from clinamen.core.checks.base import Where
+from clinamen.core.document import Scene
+from clinamen.core.motion.mixes import Motion
+from clinamen.core.motion.states import State
+from clinamen.core.stage import Sheet, corners, project, stage_at
+
+
+def uncovered(
+    scene: Scene, sets: dict[str, OpaqueSet], state: State, scale: float = 1.0, motion: Motion | None = None
+) -> NDArray[np.bool_]:
+    """True where the view shows its background, [H·scale, W·scale]; sampled at the centres of the view's pixels."""
+    width = max(1, round(scene.view.width * scale))
+    height = max(1, round(scene.view.height * scale))
+    zoom = np.diag([width / scene.view.width, height / scene.view.height, 1.0])
+    open_view = np.ones((height, width), dtype=bool)
+    sheets = [sheet for sheet in stage_at(scene, state, motion).sheets if _hides(sheet, sets[sheet.layer.id])]
+    for sheet in sorted(sheets, key=lambda sheet: -sets[sheet.layer.id].area * sheet.layer.art.width):
+        open_view &= ~_covered(sheet, sets[sheet.layer.id], zoom, width, height)
+        if not open_view.any():
+            break
+    return open_view
+
+
+def _hides(sheet: Sheet, opaque: OpaqueSet) -> bool:
+    return covers(sheet.layer, opaque) and bool(sheet.opacity[0] * 255 >= OPAQUE)
+
+
+def _covered(sheet: Sheet, opaque: OpaqueSet, zoom: NDArray[np.float64], width: int, height: int) -> NDArray[np.bool_]:
+    layer = sheet.layer
+    matrix = zoom @ sheet.from_origin()[0]
+    if opaque.mask is None and not layer.repeats:
+        quad, depth = project(zoom @ sheet.matrix[0], corners(layer))
+        if np.all(depth > 0):
+            # centres of pixels lie at half: a shift of 8 in 1/16 px keeps them out of the polygon's rounding
+            filled = np.zeros((height, width), np.uint8)
+            cv2.fillConvexPoly(filled, np.round((quad - 0.5) * 16).astype(np.int32), 1, lineType=cv2.LINE_8, shift=4)
+            return filled > 0
+    view = np.array([[0, 0], [width, 0], [width, height], [0, height]], dtype=float)
+    inverse = np.linalg.inv(matrix)
+    ahead = np.all(np.column_stack([view, np.ones(4)]) @ inverse[2] > 0)
+    if ahead and not layer.repeats:
+        return _warped(opaque, matrix, width, height)
+    return _looked_up(sheet, opaque, inverse, width, height)
+
+
+def _warped(opaque: OpaqueSet, matrix: NDArray[np.float64], width: int, height: int) -> NDArray[np.bool_]:
+    half = np.array([[1, 0, 0.5], [0, 1, 0.5], [0, 0, 1]])
+    mask = opaque.mask if opaque.mask is not None else np.ones((opaque.height, opaque.width), np.uint8)
+    flags = cv2.INTER_NEAREST
+    return cv2.warpPerspective(mask, np.linalg.inv(half) @ matrix @ half, (width, height), flags=flags) > 0
+
+
+def _looked_up(
+    sheet: Sheet, opaque: OpaqueSet, inverse: NDArray[np.float64], width: int, height: int
+) -> NDArray[np.bool_]:
+    """Pixel by pixel: for repeats, and for sheets that the camera's own plane cuts."""
+    layer = sheet.layer
+    y, x = np.mgrid[0:height, 0:width] + 0.5
+    w = inverse[2, 0] * x + inverse[2, 1] * y + inverse[2, 2]
+    with np.errstate(divide="ignore", invalid="ignore"):
+        a = (inverse[0, 0] * x + inverse[0, 1] * y + inverse[0, 2]) / w
+        b = (inverse[1, 0] * x + inverse[1, 1] * y + inverse[1, 2]) / w
+    a, inside_x = _wrap(a, layer.art.width, layer.repeat.x)
+    b, inside_y = _wrap(b, layer.art.height, layer.repeat.y)
+    inside = inside_x & inside_y & (w > 0)
+    if opaque.mask is None:
+        return inside
+    a, b = np.where(inside, a, 0), np.where(inside, b, 0)
+    hit = opaque.mask[np.minimum(b.astype(int), layer.art.height - 1), np.minimum(a.astype(int), layer.art.width - 1)]
+    return inside & (hit > 0)
+
+
+def _wrap(at: NDArray[np.float64], size: int, repeat: str) -> tuple[NDArray[np.float64], NDArray[np.bool_]]:
+    if repeat == "none":
+        return at, (at >= 0) & (at < size)
+    if repeat == "tile":
+        wrapped = np.mod(at, size)
+    else:
+        wrapped = size - np.abs(np.mod(at, 2 * size) - size)
+    return wrapped, np.isfinite(at)
+
+
+def where_around(mask: NDArray[np.bool_], point: tuple[float, float], scale: float) -> tuple[Where, bool] | None:
+    """Box in view pixels of the connected uncovered part nearest to `point`, and whether it touches the view's edge."""
+    if not mask.any():
+        return None
+    _, labels = cv2.connectedComponents(mask.astype(np.uint8), connectivity=8)
+    ys, xs = np.nonzero(mask)
+    nearest = np.argmin(np.hypot((xs + 0.5) / scale - point[0], (ys + 0.5) / scale - point[1]))
+    ys, xs = np.nonzero(labels == labels[ys[nearest], xs[nearest]])
+    left, right, top, bottom = int(xs.min()), int(xs.max()) + 1, int(ys.min()), int(ys.max()) + 1
+    touches = left == 0 or top == 0 or right == mask.shape[1] or bottom == mask.shape[0]
+    return Where(left / scale, top / scale, (right - left) / scale, (bottom - top) / scale), touches
+
+
+def distance_to_art(sheet: Sheet, opaque: OpaqueSet, point: tuple[float, float]) -> float:
+    """View pixels from a view point to the nearest opaque outline of one layer, exact under perspective; inf if the
+    outline runs behind the camera."""
+    half = np.array([opaque.width, opaque.height]) / 2
+    if opaque.mask is None:
+        outlines = [corners(sheet.layer)]
+    else:
+        found, _ = cv2.findContours(opaque.mask, cv2.RETR_LIST, cv2.CHAIN_APPROX_NONE)
+        outlines = [outline[:, 0] + 0.5 - half for outline in found if len(outline) > 2]
+    nearest = float("inf")
+    for outline in outlines:
+        shown, ahead = project(sheet.matrix[0], outline)
+        if np.all(ahead > 0):
+            signed = cv2.pointPolygonTest(shown.astype(np.float32)[:, None], point, True)
+            nearest = min(nearest, abs(float(signed)))
+    return nearest

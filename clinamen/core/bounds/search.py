@@ -1,0 +1,277 @@
+"""The worst uncovered point over all driver states, found by bounding and subdividing, not by sampling.
+
+At view point p in state σ the lack is the distance from p to the nearest opaque point of a broad layer, in view pixels
+(of any layer, if none is broad); where any layer covers p it is negative. Leaves and railings cover what they cover, but
+nobody closes a gap with them, so they do not count as near.
+
+A cell is a patch of the view times a box of driver states. For a whole cell the
+lack is bounded from above by interval arithmetic; cells whose bound cannot beat what is already found are dropped,
+the others are split, until nothing is left that could be worse by more than TOLERANCE (branch and bound).
+"""
+
+from collections.abc import Callable
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from clinamen.core.arrays import Floats
+from clinamen.core.bounds.boxes import Patches, Pose, art_box, ends_of, parted
+from clinamen.core.bounds.covering import covers
+from clinamen.core.bounds.opaque import OPAQUE, OpaqueSet
+from clinamen.core.document import Layer, Scene
+from clinamen.core.interval import Interval
+from clinamen.core.motion.mixes import Motion
+from clinamen.core.motion.states import AXES as STATE_AXES
+from clinamen.core.motion.states import Cells, State, driver_bounds
+
+TOLERANCE = 0.5  # view pixels: how exactly the worst lack is known
+BATCH = 6000  # cells split at a time
+BUDGET = 60_000  # cells looked at before the search says how far it got instead
+CAREFUL = 80  # up to so many cells the best axis to split is found by trying each
+FINE, FEW = 8, 24  # parts a cell is cut into while there are only a few of them
+SAMPLES = 10  # cells of a batch whose middle and ends are tried as a new worst
+BROAD = 0.1  # of the view's area: a layer with an opaque rectangle this large is a broad one
+UNCOVERED = 1e6  # bound where no layer is certain to be near
+AXES = ("x", "y", *STATE_AXES)
+MOST_TURNS = 24  # keys and overshoots of a track that are tried as likely worst states
+
+
+@dataclass(frozen=True)
+class Worst:
+    """The largest lack found (`lack` view pixels at `point` in `state`), and `bound`: none is larger than this."""
+
+    lack: float
+    point: tuple[float, float]
+    state: State
+    bound: float
+
+    @property
+    def proved(self) -> bool:
+        """True when the search closed in to its tolerance."""
+        return self.bound <= max(self.lack, 0.0) + TOLERANCE + 1e-6
+
+
+class Coverage:
+    """A scene with its layers' opaque sets, asked for bounds of the lack over cells [N, 6, 2]."""
+
+    def __init__(self, scene: Scene, sets: dict[str, OpaqueSet], motion: Motion | None = None) -> None:
+        self.scene = scene
+        self.motion = motion or Motion(scene)
+        covering = [(layer, sets[layer.id]) for layer in scene.layers if covers(layer, sets[layer.id])]
+        self.broad = {layer.id for layer, opaque in covering if _rect_share(scene, layer, opaque) >= BROAD}
+        # where nothing turns the axes do not entangle, and the widest is the best to split
+        self.slides = self.motion.camera_slides and not any(layer.tilt.lean or layer.tilt.turn for layer, _ in covering)
+        bounds = driver_bounds(scene)
+        self.whole = np.array([scene.view.width, scene.view.height, *(max(bounds[a][1], 1e-9) for a in AXES[2:])])
+        # the widest cover decides most cells, so it is asked first
+        self.layers = sorted(covering, key=lambda item: -item[1].area * item[0].art.width * item[0].framing.scale)
+
+    def still_axes(self) -> list[int]:
+        """Axes of a cell that nothing here depends on: no track of the camera or of a covering layer runs over them."""
+        shown = {"camera", *(layer.id for layer, _ in self.layers)}
+        driven = {axis for target in shown for term in self.motion.terms(target) for axis in term.axes}
+        return [AXES.index(axis) for axis in STATE_AXES if axis not in driven]
+
+    def bounds(self, cells: Floats) -> tuple[Floats, NDArray[np.intp]]:
+        """Upper bound of the lack [N] over cells, and which layer (index into `layers`, −1: none) decided it."""
+        worst = np.full(len(cells), UNCOVERED)
+        decided = np.full(len(cells), -1, dtype=np.intp)
+        open_cells = np.arange(len(cells))
+        pose = Pose(self.scene, self.motion, _driver_cells(cells))
+        for index, (layer, opaque) in enumerate(self.layers):
+            if not len(open_cells):
+                break
+            lack = self._layer_bound(layer, opaque, cells[open_cells], pose)
+            better = lack < worst[open_cells]
+            worst[open_cells[better]] = lack[better]
+            decided[open_cells[better]] = index
+            still = np.flatnonzero(worst[open_cells] > 0)
+            if len(still) < len(open_cells):
+                open_cells, pose = open_cells[still], pose.select(still)
+        return worst, decided
+
+    def full_bounds(self, cells: Floats) -> tuple[Floats, NDArray[np.intp]]:
+        """As `bounds`, with every layer asked, so that how deeply a covered cell is covered is known too."""
+        pose = Pose(self.scene, self.motion, _driver_cells(cells))
+        lacks = np.array([self._layer_bound(layer, opaque, cells, pose) for layer, opaque in self.layers])
+        return lacks.min(axis=0), lacks.argmin(axis=0)
+
+    def lack_of(self, index: int, cells: Floats) -> Floats:
+        """Upper bound of the lack [N] if only layer `index` of `layers` were there."""
+        return self._layer_bound(*self.layers[index], cells, Pose(self.scene, self.motion, _driver_cells(cells)))
+
+    def _layer_bound(self, layer: Layer, opaque: OpaqueSet, cells: Floats, pose: Pose) -> Floats:
+        box = art_box(pose, layer, _patches(cells))
+        repeat = layer.repeat
+        with np.errstate(invalid="ignore"):
+            far = opaque.farthest(box.a, box.b, repeat.x != "none", repeat.y != "none")
+            lack = np.where(far > 0, far * box.scale.high, far * np.maximum(box.scale.low, 0)) + 2 * box.blur.high
+        if self.broad and layer.id not in self.broad:
+            lack = np.where(lack > 0, UNCOVERED, lack)
+        sure = box.seen & (box.opacity.low * 255 >= OPAQUE) & np.isfinite(lack)
+        return np.where(sure, lack, UNCOVERED)
+
+    def spreads(self, cells: Floats, decided: NDArray[np.intp]) -> Floats:
+        """How far [N, 6] the deciding layer's art box stretches along each axis of its cell, in view pixels."""
+        out = np.zeros((len(cells), 6))
+        middle = cells.mean(axis=2, keepdims=True).repeat(2, axis=2)
+        for index in np.unique(decided):
+            mine = np.flatnonzero(decided == index)
+            if index < 0:  # no layer is near for certain: halve the widest axis, counted in shares of its whole
+                out[mine] = (cells[mine, :, 1] - cells[mine, :, 0]) / self.whole * UNCOVERED
+                continue
+            layer = self.layers[index][0]
+            for axis in range(6):
+                if np.all(cells[mine, axis, 0] == cells[mine, axis, 1]):
+                    continue
+                only = middle[mine].copy()
+                only[:, axis] = cells[mine, axis]
+                box = art_box(Pose(self.scene, self.motion, _driver_cells(only)), layer, _patches(only))
+                with np.errstate(invalid="ignore"):
+                    width = np.maximum(box.a.width, box.b.width) * np.maximum(box.scale.high, 0)
+                    fade = np.where(box.opacity.low < box.opacity.high, UNCOVERED, 0.0)
+                out[mine, axis] = np.nan_to_num(width + fade, nan=UNCOVERED, posinf=UNCOVERED)
+        return out
+
+
+def _rect_share(scene: Scene, layer: Layer, opaque: OpaqueSet) -> float:
+    """Area of a layer's opaque rectangle, as framed, as a share of the view's."""
+    if opaque.rect is None:
+        return 0.0
+    left, top, right, bottom = opaque.rect
+    return (right - left) * (bottom - top) * layer.framing.scale**2 / (scene.view.width * scene.view.height)
+
+
+def _driver_cells(cells: Floats) -> Cells:
+    return Cells.of(cells[:, 2:])
+
+
+def _patches(cells: Floats) -> Patches:
+    return Patches(Interval(cells[:, 0, 0], cells[:, 0, 1]), Interval(cells[:, 1, 0], cells[:, 1, 1]))
+
+
+def root_cell(scene: Scene, patch: tuple[float, float, float, float]) -> Floats:
+    """The cell [1, 6, 2] of a view patch (left, top, right, bottom) over all driver states."""
+    bounds = driver_bounds(scene)
+    left, top, right, bottom = patch
+    return np.array([[(left, right), (top, bottom), *(bounds[axis] for axis in AXES[2:])]])
+
+
+def points_of(cells: Floats) -> Floats:
+    """The middles of cells, as cells without extent [N, 6, 2]."""
+    return cells.mean(axis=2, keepdims=True).repeat(2, axis=2)
+
+
+def critical_points(coverage: Coverage, root: Floats, along: int = 9) -> Floats:
+    """Likely worst points [N, 6, 2]: every key and overshoot of every track, the pointer's ends, along the patch."""
+    stops: dict[str, set[float]] = {axis: {*root[0, i]} for i, axis in enumerate(AXES)}
+    shown = {"camera", *(layer.id for layer, _ in coverage.layers)}
+    terms = [term for target in shown for term in coverage.motion.terms(target)]
+    for axis in STATE_AXES:
+        low, high = root[0, AXES.index(axis)]
+        stops[axis] |= {at for at in coverage.motion.turns(terms, axis, MOST_TURNS) if low <= at <= high}
+    stops["x"] = (
+        set(np.linspace(root[0, 0, 0], root[0, 0, 1], along)) if root[0, 0, 0] < root[0, 0, 1] else {root[0, 0, 0]}
+    )
+    stops["y"] = (
+        set(np.linspace(root[0, 1, 0], root[0, 1, 1], along)) if root[0, 1, 0] < root[0, 1, 1] else {root[0, 1, 0]}
+    )
+    grid = np.meshgrid(*(np.array(sorted(stops[axis])) for axis in AXES), indexing="ij")
+    points = np.stack([axis.ravel() for axis in grid], axis=1)
+    if len(points) > BATCH:
+        points = points[np.linspace(0, len(points) - 1, BATCH).astype(int)]
+    return points[:, :, None].repeat(2, axis=2)
+
+
+def find_worst(coverage: Coverage, patch: tuple[float, float, float, float], floor: float = 0.0) -> Worst:
+    """The worst lack over a view patch and all driver states. Nothing below `floor` is looked into: with 0 the answer
+    is whether there is a gap, with −inf how much is to spare."""
+    root = root_cell(coverage.scene, patch)
+    for axis in coverage.still_axes():  # left at their start, or at rest where rest is not an end
+        root[0, axis] = min(max(0.0, root[0, axis, 0]), root[0, axis, 1])
+    if not coverage.layers:
+        return Worst(UNCOVERED, (patch[0], patch[1]), State(), UNCOVERED)
+    best, best_cell = _try(coverage, critical_points(coverage, root), floor, -np.inf, points_of(root)[0])
+    bound = coverage.bounds if floor == 0 else coverage.full_bounds
+    cells, looked = root, 0
+    uppers, decided = bound(cells)
+    ceiling = -np.inf
+    while True:
+        keep = uppers > max(best, floor) + TOLERANCE
+        cells, uppers, decided = cells[keep], uppers[keep], decided[keep]
+        if not len(cells):
+            break
+        if looked > BUDGET:
+            ceiling = float(uppers.max())
+            break
+        order = np.argsort(-uppers, kind="stable")
+        now, later = order[:BATCH], order[BATCH:]
+        best, best_cell = _try(coverage, ends_of(cells[now[:SAMPLES]], (0, 1, 3, 4)), floor, best, best_cell)
+        halves, new_uppers, new_decided = _split(coverage, bound, cells[now], decided[now])
+        looked += len(halves)
+        cells = np.concatenate([halves, cells[later]])
+        uppers = np.concatenate([np.minimum(new_uppers, uppers[now].repeat(len(halves) // len(now))), uppers[later]])
+        decided = np.concatenate([new_decided, decided[later]])
+    x, y, scroll, u, v, time = (float(value) for value in best_cell[:, 0])
+    return Worst(best, (x, y), State(scroll, (u, v), time), max(best + TOLERANCE, floor + TOLERANCE, ceiling))
+
+
+def _try(coverage: Coverage, points: Floats, floor: float, best: float, best_cell: Floats) -> tuple[float, Floats]:
+    lacks = (coverage.bounds if floor == 0 else coverage.full_bounds)(points)[0]
+    index = int(np.argmax(lacks))
+    if lacks[index] > best:
+        return float(lacks[index]), points[index]
+    return best, best_cell
+
+
+Bound = Callable[[Floats], tuple[Floats, NDArray[np.intp]]]
+
+
+def _split(
+    coverage: Coverage, bound: Bound, cells: Floats, decided: NDArray[np.intp]
+) -> tuple[Floats, Floats, NDArray[np.intp]]:
+    """The parts of every cell with their bounds: a few cells along the axis that tightens the bound most,
+    many along the one that widens the deciding layer's art box most, which is quicker to tell."""
+    extent = cells[:, :, 1] - cells[:, :, 0]
+    if len(cells) > CAREFUL or coverage.slides:
+        spreads = np.where(extent > 0, coverage.spreads(cells, decided) + 1e-9 * extent, -1.0)
+        halves = parted(cells, np.argmax(spreads, axis=1), 2)
+        return halves, *bound(halves)
+    axes = [axis for axis in range(6) if np.any(extent[:, axis] > 0)]
+    parts = FINE if len(cells) <= FEW else 2
+    tries = np.array([parted(cells, np.full(len(cells), axis), parts) for axis in axes])
+    uppers, deciders = bound(tries.reshape(-1, 6, 2))
+    uppers, deciders = uppers.reshape(len(axes), -1), deciders.reshape(len(axes), -1)
+    children = uppers.reshape(len(axes), -1, parts)
+    # the worst part first; between equals their mean, then the longer axis
+    score = children.max(axis=2) + 0.1 * children.mean(axis=2) - 1e-6 * (extent[:, axes] / coverage.whole[axes]).T
+    score = np.where(extent[:, axes].T > 0, score, np.inf)
+    chosen = score.argmin(axis=0).repeat(parts)
+    rows = np.arange(parts * len(cells))
+    return tries[chosen, rows], uppers[chosen, rows], deciders[chosen, rows]
+
+
+def settle_state(coverage: Coverage, worst: Worst) -> Worst:
+    """The same worst with every driver that does not matter put to rest, and the others rounded, so it reads well."""
+    point = cell_point(worst)
+    for axis in range(2, 6):
+        for value in (0.0, round(point[axis], 2), round(point[axis], 4)):
+            trial = point.copy()
+            trial[axis] = value
+            lack = float(coverage.full_bounds(as_cell(trial))[0][0])
+            if lack >= worst.lack - TOLERANCE / 2:
+                point = trial
+                break
+    state = State(float(point[2]), (float(point[3]), float(point[4])), float(point[5]))
+    return Worst(worst.lack, worst.point, state, worst.bound)
+
+
+def cell_point(worst: Worst) -> Floats:
+    """(x, y, scroll, u, v, time) of a worst."""
+    return np.array([*worst.point, worst.state.scroll, *worst.state.pointer, worst.state.time])
+
+
+def as_cell(point: Floats) -> Floats:
+    """The cell without extent [1, 6, 2] at (x, y, scroll, u, v, time)."""
+    return point[None, :, None].repeat(2, axis=2)

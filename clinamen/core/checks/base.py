@@ -1,0 +1,165 @@
+"""What a check is, and what it finds. A new check is one module: subclass Check, give id, name and `run`."""
+
+from abc import ABC, abstractmethod
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+from typing import Any, ClassVar, Literal
+
+from clinamen.core.bounds.needs import Needs
+from clinamen.core.bounds.opaque import OpaqueSet
+from clinamen.core.document import Scene
+from clinamen.core.motion.mixes import Motion
+from clinamen.core.motion.states import State
+from clinamen.core.registry import Registry
+
+Severity = Literal["error", "warning", "note"]
+
+
+@dataclass(frozen=True)
+class Where:
+    """A rectangle of the view, in view pixels."""
+
+    x: float
+    y: float
+    width: float
+    height: float
+
+    def to_json(self) -> dict[str, float]:
+        return {name: round(getattr(self, name), 2) for name in ("x", "y", "width", "height")}
+
+
+@dataclass(frozen=True)
+class Fix:
+    """A computed change that makes a finding go away: an edit by name with its values, and what its button says.
+
+    `kind` and `value` are what a build reads: the kind of cure, and its one number.
+    """
+
+    kind: str
+    value: float
+    edit: str
+    values: Mapping[str, str]
+    text: str
+
+    def to_json(self) -> dict[str, Any]:
+        named = {name: self.values[name] for name in ("layer", "side", "driver", "axis") if name in self.values}
+        done = {"edit": self.edit, "values": dict(self.values), "text": self.text}
+        return {"kind": self.kind, "value": self.value, **named, **done}
+
+
+@dataclass(frozen=True)
+class Finding:
+    """One thing a check found: the worst state, where on the view, how much, and what would close it."""
+
+    check: str
+    severity: Severity
+    layer: str
+    state: State
+    amount: float
+    unit: str
+    where: Where
+    message: str
+    side: str = ""
+    fixes: tuple[Fix, ...] = ()
+    closers: tuple[str, ...] = ()
+    moment: str = ""
+
+    @property
+    def name(self) -> str:
+        """What the check calls one such finding."""
+        return CHECKS[self.check].name
+
+    @property
+    def short(self) -> str:
+        """The finding in a few words, for beside the layer it speaks of."""
+        return CHECKS[self.check].short(self)
+
+    @property
+    def key(self) -> tuple[str, str, str]:
+        """What tells one finding of a scene from another, with or without fixes."""
+        return CHECKS[self.check].key(self)
+
+    def to_json(self) -> dict[str, Any]:
+        return {
+            "check": self.check,
+            "severity": self.severity,
+            "layer": self.layer,
+            "state": self.state.to_json(),
+            "amount": round(self.amount, 3),
+            "unit": self.unit,
+            "where": self.where.to_json(),
+            "message": self.message,
+            "fixes": [fix.to_json() for fix in self.fixes],
+            "closers": list(self.closers),
+        }
+
+
+@dataclass
+class Subject:
+    """What a check looks at: the scene, its compiled motion, and the opaque sets of its layers by layer id.
+
+    `with_fixes`: compute what closes each finding; `at_ease`: put drivers that do not matter to a worst state to rest,
+    for which a drag's preview has no time.
+    """
+
+    scene: Scene
+    sets: dict[str, OpaqueSet]
+    with_fixes: bool = True
+    needs: Needs = field(default=None)  # type: ignore[assignment]
+    at_ease: bool = True
+    motion: Motion = field(init=False)
+
+    def __post_init__(self) -> None:
+        self.needs = self.needs or Needs(self.scene)
+        self.motion = self.needs.motion
+
+
+class Check(ABC):
+    """One check. `id` is the word in documents, `name` and `plural` the words in the verdict, `unit` what is counted."""
+
+    id: ClassVar[str]
+    name: ClassVar[str]
+    plural: ClassVar[str]
+    unit: ClassVar[str] = "px"
+    description: ClassVar[str]
+
+    @abstractmethod
+    def run(self, subject: Subject) -> list[Finding]:
+        """All findings of this check on the subject."""
+
+    @abstractmethod
+    def short(self, finding: Finding) -> str:
+        """A finding of this check in a few words, amount and side included."""
+
+    def moment(self, scene: Scene, finding: Finding) -> str:
+        """The worst moment in words."""
+        return describe_state(scene, finding.state)
+
+    def key(self, finding: Finding) -> tuple[str, str, str]:
+        """What tells one finding of this check from another."""
+        return finding.check, finding.layer, finding.side
+
+    def tells_over(self, finding: Finding, other: Finding) -> bool:
+        """True where `other`, of another check, says nothing that `finding` of this one has not said: it is left out."""
+        return False
+
+
+CHECKS: Registry[Check] = Registry("checks")
+
+
+def register(check: type[Check]) -> type[Check]:
+    """Class decorator: put one instance of a check into the registry."""
+    CHECKS.add(check.id, check())
+    return check
+
+
+def describe_state(scene: Scene, state: State) -> str:
+    """The state in words, naming only the drivers that are on."""
+    parts = []
+    if scene.drivers.scroll:
+        parts.append(f"scroll {state.scroll:.4g}")
+    if scene.drivers.pointer:
+        parts.append(f"pointer {state.pointer[0]:.3g}, {state.pointer[1]:.3g}")
+    if scene.drivers.time:
+        parts.append(f"time {state.time:.4g} s")
+    return " · ".join(parts) or "at rest"

@@ -1,0 +1,190 @@
+"""Edge: a side of a layer's art that lies outside the view at rest comes into it, and its straight cut is seen.
+
+Only a side whose border pixels really show counts, so a bell or a fish that ends inside the view is left alone.
+"""
+
+import math
+from collections.abc import Callable
+from functools import partial
+
+import numpy as np
+
+from clinamen.core.arrays import Floats
+from clinamen.core.bounded import Bounded
+from clinamen.core.bounds.needs import Need, Needs, shortage
+from clinamen.core.bounds.opaque import OpaqueSet
+from clinamen.core.checks import fixes
+from clinamen.core.checks.base import Check, Finding, Fix, Subject, Where, describe_state, register
+from clinamen.core.document import Layer, Scene
+from clinamen.core.edits import changes
+from clinamen.core.motion.mixes import Motion
+from clinamen.core.motion.states import State
+from clinamen.core.quantities import shown
+from clinamen.core.stage import project, stage_at
+
+TOLERANCE = 0.5  # view pixels
+MOST_SCALE = 4.0
+LEAST_SHARE = 0.05
+ROUNDS = 14
+
+_kept_out: Bounded[frozenset[str]] = Bounded(20_000, lambda sides: 1)
+
+
+@register
+class EdgeCheck(Check):
+    id = "edge"
+    name = "cut edge"
+    plural = "cut edges"
+    description = "A side of a layer's art comes into the view."
+
+    def short(self, finding: Finding) -> str:
+        return f"{shown(finding.amount, 0)} px short on the {finding.side}"
+
+    def run(self, subject: Subject) -> list[Finding]:
+        findings = []
+        for layer in subject.scene.layers:
+            if layer.visible and layer.opacity > 0 and subject.sets[layer.id].borders:
+                findings += _layer_findings(subject, layer, subject.needs.of(layer))
+        return sorted(findings, key=lambda finding: -finding.amount)
+
+
+def _layer_findings(subject: Subject, layer: Layer, need: Need) -> list[Finding]:
+    findings = []
+    borders = subject.sets[layer.id].borders
+    for (side, missing), state in zip(shortage(layer, need).items(), need.states, strict=True):
+        if side not in borders or not math.isfinite(missing):
+            continue
+        scale = layer.framing.scale * subject.scene.camera.zoom
+        if missing * scale <= TOLERANCE or side not in kept_out(subject.needs, layer, subject.sets[layer.id]):
+            continue
+        if subject.at_ease:
+            state = _at_ease(subject, layer, side, missing, state)
+        where = _seen_border(subject.scene, layer, side, borders[side], state, subject.motion)
+        if where is None:
+            continue
+        amount = missing * scale
+        message = f"the {side} edge of {layer.label} comes {amount:.1f} px into the view"
+        message += f" ({describe_state(subject.scene, state)})"
+        cures = _fixes(subject, layer, side, missing) if subject.with_fixes else ()
+        findings.append(
+            Finding("edge", "warning", layer.id, state, amount, "px", where, message, side, cures, (layer.id,))
+        )
+    return findings
+
+
+def _at_ease(subject: Subject, layer: Layer, side: str, missing: float, state: State) -> State:
+    """The same worst moment with every driver that does not matter to it at rest."""
+    for axis in ("u", "v", "time", "scroll"):
+        u, v = state.pointer
+        trial = State(
+            0.0 if axis == "scroll" else state.scroll,
+            (0.0 if axis == "u" else u, 0.0 if axis == "v" else v),
+            0.0 if axis == "time" else state.time,
+        )
+        if shortage(layer, Needs(subject.scene, subject.motion, trial).of(layer))[side] >= missing - TOLERANCE / 2:
+            state = trial
+    return state
+
+
+def border_points(layer: Layer, side: str, span: tuple[float, float]) -> Floats:
+    """Ends [2, 2] of the shown part of one border, from the art's centre."""
+    half_width, half_height = layer.art.width / 2, layer.art.height / 2
+    at = {"left": -half_width, "right": half_width, "top": -half_height, "bottom": half_height}[side]
+    return np.array([(at, end) if side in ("left", "right") else (end, at) for end in span])
+
+
+def kept_out(needs: Needs, layer: Layer, opaque: OpaqueSet) -> frozenset[str]:
+    """The sides of a layer's art that do not show in the resting view: they were meant to stay out."""
+
+    def seen() -> frozenset[str]:
+        borders = opaque.borders.items()
+        return frozenset(
+            side for side, span in borders if not _seen_border(needs.scene, layer, side, span, State(), needs.motion)
+        )
+
+    return _kept_out.get((needs.key(layer), *opaque.borders.items()), seen)
+
+
+def _seen_border(
+    scene: Scene, layer: Layer, side: str, span: tuple[float, float], state: State, motion: Motion
+) -> Where | None:
+    """The strip of the view beyond a border that shows there, None if it does not."""
+    view = scene.view
+    sheet = stage_at(scene, state, motion, (layer,)).sheets[0]
+    points, ahead = project(sheet.matrix[0], border_points(layer, side, span))
+    if np.any(ahead <= 0):
+        return None
+    x0, y0, x1, y1 = (float(value) for value in (*points.min(axis=0), *points.max(axis=0)))
+    inner = TOLERANCE
+    if x1 <= inner or y1 <= inner or x0 >= view.width - inner or y0 >= view.height - inner:
+        return None
+    x0, y0, x1, y1 = max(x0, 0.0), max(y0, 0.0), min(x1, float(view.width)), min(y1, float(view.height))
+    strip = {
+        "left": (0.0, y0, x1, y1),
+        "right": (x0, y0, float(view.width), y1),
+        "top": (x0, 0.0, x1, y1),
+        "bottom": (x0, y0, x1, float(view.height)),
+    }[side]
+    return Where(strip[0], strip[1], strip[2] - strip[0], strip[3] - strip[1])
+
+
+def _fixes(subject: Subject, layer: Layer, side: str, missing: float) -> tuple[Fix, ...]:
+    scene, found = subject.scene, []
+    half = layer.art.width / 2 if side in ("left", "right") else layer.art.height / 2
+    scale = math.ceil(layer.framing.scale * (half + missing) / half * 1000 - 1e-6) / 1000
+    if scale <= MOST_SCALE * layer.framing.scale and _holds(changes.with_scale(scene, layer.id, scale), layer.id, side):
+        found.append(fixes.scale(layer, scale))
+    if not layer.tilt.lean and not layer.tilt.turn:
+        found.append(fixes.extend(layer, side, math.ceil(missing)))
+    found += _reach_fixes(scene, layer, side)
+    return tuple(found)
+
+
+def _short(scene: Scene, layer_id: str, side: str) -> float:
+    """View pixels by which a side of a layer comes into the view; negative: to spare."""
+    layer = scene.layer(layer_id)
+    return shortage(layer, Needs(scene).of(layer))[side] * layer.framing.scale * scene.camera.zoom
+
+
+def _holds(scene: Scene, layer_id: str, side: str) -> bool:
+    return _short(scene, layer_id, side) <= TOLERANCE
+
+
+def _reach_fixes(scene: Scene, layer: Layer, side: str) -> list[Fix]:
+    found = []
+    pointer = scene.drivers.pointer
+    axis = "x" if side in ("left", "right") else "y"
+    reach = abs(getattr(pointer, f"reach_{axis}")) if pointer else 0.0
+    if reach:
+        least = _most_share(lambda share: changes.with_pointer_reach(scene, axis, reach * share), layer.id, side)
+        if least:
+            value = math.floor(least * reach * 10) / 10
+            found.append(fixes.pointer_reach(axis, value, reach))
+    for driver in ("scroll", "time"):
+        if any(track.target == "camera" and track.driver == driver for track in scene.tracks):
+            share = _most_share(partial(changes.with_travel, scene, driver), layer.id, side)
+            if share:
+                found.append(fixes.travel(driver, share))
+    return found
+
+
+def _most_share(make: Callable[[float], Scene], layer_id: str, side: str) -> float:
+    """The largest share of a move, in thousandths, with which the side stays out; 0 if hardly any does.
+
+    What is short grows nearly in proportion to the move, so a straight line between the two ends hits at once; where it
+    does not, the bracket is halved.
+    """
+    good, bad = LEAST_SHARE, 1.0
+    spare, lack = (_short(make(share), layer_id, side) for share in (good, bad))
+    if spare > TOLERANCE:
+        return 0.0
+    for turn in range(ROUNDS):
+        aim = good + (bad - good) * (TOLERANCE / 2 - spare) / (lack - spare) if turn % 2 == 0 else (good + bad) / 2
+        short = _short(make(aim), layer_id, side)
+        if short <= TOLERANCE:
+            good, spare = aim, short
+        else:
+            bad, lack = aim, short
+        if 0 <= TOLERANCE - spare <= TOLERANCE / 2 + 1e-6 or bad - good < 1e-3:
+            break
+    return math.floor(good * 1000) / 1000

@@ -1,0 +1,30 @@
+"""Fixes that several checks offer: which edit each is, with what values, and what its button says."""
+
+from clinamen.core.checks.base import Fix
+from clinamen.core.document import Layer
+from clinamen.core.quantities import plain
+
+
+def scale(layer: Layer, value: float) -> Fix:
+    """Another framing scale."""
+    return Fix(
+        "scale", value, "framing", {"layer": layer.id, "scale": plain(value)}, f"Scale {layer.label} to {value:g}"
+    )
+
+
+def extend(layer: Layer, side: str, pixels: int) -> Fix:
+    """Art pixels added to one side, by a step of the recipe."""
+    values = {"layer": layer.id, "side": side, "pixels": str(pixels)}
+    return Fix("extend", float(pixels), "extend", values, f"Extend {layer.label} {pixels} px on the {side}")
+
+
+def pointer_reach(axis: str, value: float, before: float) -> Fix:
+    """A shorter reach of the pointer along an axis, its sign kept."""
+    text = f"Let the pointer reach {value:g} px instead of {before:g}"
+    return Fix("reach", value, "pointer-reach", {"axis": axis, "reach": plain(value)}, text)
+
+
+def travel(driver: str, share: float) -> Fix:
+    """A share of the camera's travel over a driver."""
+    text = f"Shorten the camera's travel over {driver} to {share:.1%}"
+    return Fix("reach", share, "shorten", {"driver": driver, "share": plain(share)}, text)

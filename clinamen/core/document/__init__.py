@@ -1,0 +1,21 @@
+"""The scene document. `parse` reads one, the models say what it may hold, `channels` is the table of all that moves."""
+
+from clinamen.core.document.channels import CAMERA_CHANNELS, LAYER_CHANNELS, Channel, channels_of
+from clinamen.core.document.layer import BLEND_MODES, Art, Framing, Layer, Repeat, Tilt
+from clinamen.core.document.motion import (
+    EASING_NAMES,
+    Drivers,
+    Key,
+    PointerDriver,
+    ScrollDriver,
+    TimeDriver,
+    Track,
+)
+from clinamen.core.document.reading import json_schema, parse, parse_text
+from clinamen.core.document.scene import FORMAT, MAX_LAYERS, MAX_VIEW, VERSION, Camera, Lens, Scene, View
+
+__all__ = [
+    "BLEND_MODES", "CAMERA_CHANNELS", "EASING_NAMES", "FORMAT", "LAYER_CHANNELS", "MAX_LAYERS", "MAX_VIEW", "VERSION",
+    "Art", "Camera", "Channel", "Drivers", "Framing", "Key", "Layer", "Lens", "PointerDriver", "Repeat", "Scene",
+    "ScrollDriver", "Tilt", "TimeDriver", "Track", "View", "channels_of", "json_schema", "parse", "parse_text",
+]  # fmt: skip

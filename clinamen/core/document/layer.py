@@ -1,0 +1,81 @@
+"""A layer: one flat sheet of art, how it is framed, how it stands, and how it is laid over what is behind it."""
+
+import re
+from pathlib import PurePosixPath
+from typing import Literal, get_args
+
+from pydantic import Field, field_validator
+
+from clinamen.core.parts import MAX_ART_SIDE, Angle, Finite, LayerId, Part
+from clinamen.core.prep.steps import Recipe
+
+Blend = Literal[
+    "normal", "multiply", "screen", "overlay", "darken", "lighten", "color-dodge", "color-burn", "hard-light",
+    "soft-light", "difference", "exclusion",
+]  # fmt: skip
+BLEND_MODES: tuple[str, ...] = get_args(Blend)
+Repetition = Literal["none", "tile", "mirror"]
+
+
+class Art(Part):
+    """The picture a layer shows: a file beside the document, and its size in art pixels (after the layer's recipe)."""
+
+    file: str = Field(min_length=1, max_length=400)
+    width: int = Field(ge=1, le=MAX_ART_SIDE)
+    height: int = Field(ge=1, le=MAX_ART_SIDE)
+
+    @field_validator("file")
+    @classmethod
+    def stays_inside(cls, value: str) -> str:
+        path = PurePosixPath(value)
+        outside = path.is_absolute() or ".." in path.parts or "\\" in value or "\0" in value
+        if outside or re.match(r"^[A-Za-z][A-Za-z0-9+.-]*:", value):
+            raise ValueError(f"must be a file beside the scene, not {value!r}; use a relative path without '..'")
+        return value
+
+
+class Framing(Part):
+    """Where the layer sits as the resting camera sees it: view pixels from the view centre, degrees clockwise."""
+
+    x: Finite = 0.0
+    y: Finite = 0.0
+    scale: float = Field(default=1.0, gt=0, le=10000)
+    rotation: Finite = 0.0
+
+
+class Tilt(Part):
+    """How a layer stands, in degrees: `lean` back (90 lies on the floor), `turn` about its vertical axis."""
+
+    lean: Angle = 0.0
+    turn: Angle = 0.0
+
+
+class Repeat(Part):
+    x: Repetition = "none"
+    y: Repetition = "none"
+
+
+class Layer(Part):
+    """`group` names the group a layer belongs to; groups within groups by " / ". `recipe`: what is done to the file."""
+
+    id: LayerId
+    name: str = Field(default="", max_length=200)
+    group: str = Field(default="", max_length=200)
+    art: Art
+    recipe: Recipe | None = None
+    depth: Finite | Literal["infinite"] = 0.0
+    framing: Framing = Framing()
+    tilt: Tilt = Tilt()
+    opacity: float = Field(default=1.0, ge=0, le=1)
+    blend: Blend = "normal"
+    visible: bool = True
+    repeat: Repeat = Repeat()
+
+    @property
+    def repeats(self) -> bool:
+        """True where the art goes on along either axis."""
+        return self.repeat.x != "none" or self.repeat.y != "none"
+
+    @property
+    def label(self) -> str:
+        return self.name or self.id

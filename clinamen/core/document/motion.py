@@ -1,0 +1,95 @@
+"""What moves a scene: drivers, and tracks of keys that run over them."""
+
+from typing import Any, Literal, get_args
+
+from pydantic import Field, field_serializer, field_validator, model_validator
+
+from clinamen.core.document.channels import channels_of
+from clinamen.core.parts import Finite, Part
+
+EasingName = Literal["linear", "ease", "ease-in", "ease-out", "ease-in-out", "step-start", "step-end", "smooth", "hold"]
+EASING_NAMES: tuple[str, ...] = get_args(EasingName)
+
+
+class ScrollDriver(Part):
+    """`length`: how many page pixels the scroll takes."""
+
+    length: float = Field(default=4000, gt=0, le=1e6)
+
+
+class PointerDriver(Part):
+    """How far the pointer carries the camera (scene pixels at u, v = 1) and how long it takes to settle (seconds)."""
+
+    reach_x: Finite = 60.0
+    reach_y: Finite = 30.0
+    settle: float = Field(default=0.35, ge=0, le=60)
+
+
+class TimeDriver(Part):
+    """`duration` in seconds, `fps` frames a second for rendered output, `loop`: begins again at the end."""
+
+    duration: float = Field(default=12.0, gt=0, le=36000)
+    fps: float = Field(default=25.0, gt=0, le=240)
+    loop: bool = True
+
+
+class Drivers(Part):
+    """What moves the scene. A driver that is absent is off."""
+
+    scroll: ScrollDriver | None = None
+    pointer: PointerDriver | None = None
+    time: TimeDriver | None = None
+
+    def end(self, driver: str) -> float:
+        """Where a driver ends: progress 1, or the duration in seconds (1 where time is off)."""
+        return self.time.duration if driver == "time" and self.time is not None else 1.0
+
+    def is_on(self, driver: str) -> bool:
+        return getattr(self, driver) is not None
+
+    @field_serializer("scroll", "pointer", "time")
+    def _as_part(self, value: Part | None) -> dict[str, Any] | None:
+        return None if value is None else value.model_dump()
+
+
+class Key(Part):
+    """A keyframe: `at` is progress 0…1 for scroll, seconds for time; `ease` runs from this key to the next."""
+
+    at: float = Field(ge=0, le=36000)
+    value: Finite
+    ease: EasingName | tuple[float, float, float, float] = "linear"
+
+    @field_validator("ease")
+    @classmethod
+    def runs_forward(cls, value: Any) -> Any:
+        if not isinstance(value, str) and not (0 <= value[0] <= 1 and 0 <= value[2] <= 1):
+            raise ValueError("the first and third number of a cubic-bezier must be within 0…1")
+        return value
+
+
+class Track(Part):
+    """A channel's values over a driver; added to the resting channel (zoom, scale, opacity: multiplied)."""
+
+    target: str
+    channel: str
+    driver: Literal["scroll", "time"]
+    keys: tuple[Key, ...] = Field(min_length=1, max_length=10000)
+
+    @property
+    def name(self) -> tuple[str, str, str]:
+        """What tells a track from all others of its scene."""
+        return self.target, self.channel, self.driver
+
+    @model_validator(mode="after")
+    def keys_in_order(self) -> "Track":
+        allowed = channels_of(self.target)
+        if self.channel not in allowed:
+            raise ValueError(f"channel {self.channel!r} is not one of {', '.join(allowed)}")
+        for before, after in zip(self.keys, self.keys[1:], strict=False):
+            if after.at <= before.at:
+                raise ValueError(f"keys must follow each other: {after.at} comes after {before.at}")
+        least = allowed[self.channel].least
+        if least is not None and any(key.value < least for key in self.keys):
+            words = "not be below 0" if least == 0 else "be above 0"
+            raise ValueError(f"{self.channel} multiplies, so its values must {words}")
+        return self

@@ -1,0 +1,82 @@
+"""Reading a document: older versions migrated, every problem listed with its path; and the JSON Schema."""
+
+import json
+import re
+from collections.abc import Iterable
+from typing import Any
+
+from pydantic import ValidationError
+
+from clinamen.core.document.scene import FORMAT, VERSION, Scene
+from clinamen.core.errors import BadDocument, Problem
+
+
+def parse(data: Any, source: str = "") -> Scene:
+    """Read a document from JSON data, migrating an older version; BadDocument lists every problem with its path."""
+    if not isinstance(data, dict):
+        raise BadDocument([Problem("", "a scene document must be a JSON object")], source)
+    try:
+        return Scene.model_validate(migrate(data, source))
+    except ValidationError as error:
+        raise BadDocument(list(_problems(error)), source) from None
+
+
+def parse_text(text: str | bytes, source: str = "") -> Scene:
+    """Read a document from JSON text."""
+    try:
+        data = json.loads(text, parse_constant=_no_constant)
+    except (ValueError, RecursionError) as error:
+        raise BadDocument([Problem("", f"not valid JSON ({error}); save it again as JSON in UTF-8")], source) from None
+    return parse(data, source)
+
+
+def _no_constant(name: str) -> float:
+    raise ValueError(f"{name} is not a number in JSON")
+
+
+def migrate(data: dict[str, Any], source: str = "") -> dict[str, Any]:
+    """Bring an older document up to the current version; a newer one is refused. Version 1 is the first."""
+    version = data.get("version", VERSION)
+    if data.get("format", FORMAT) != FORMAT:
+        raise BadDocument([Problem("format", f"must be {FORMAT!r}, not {data['format']!r}")], source)
+    if isinstance(version, int) and version > VERSION:
+        message = f"version {version} is newer than this program reads ({VERSION}); update Clinamen"
+        raise BadDocument([Problem("version", message)], source)
+    return data
+
+
+def _problems(error: ValidationError) -> Iterable[Problem]:
+    for item in error.errors(include_url=False):
+        path = _path(item["loc"])
+        message = item["msg"].removeprefix("Value error, ")
+        if message.startswith("@"):
+            for line in message.split("\n"):
+                _, inner, text = line.split("@", 2)
+                yield Problem(inner, text)
+        elif item["type"] == "extra_forbidden":
+            yield Problem(path, "this field is not known; remove it or correct its name")
+        elif item["type"] == "missing":
+            yield Problem(path, "this field is missing")
+        else:
+            yield Problem(path, f"{message[:1].lower()}{message[1:]}, not {_short(item.get('input'))}")
+
+
+def _path(loc: tuple[int | str, ...]) -> str:
+    path = ""
+    for step in loc:
+        if isinstance(step, int):
+            path += f"[{step}]"
+        elif not re.match(r"^(function-|literal\[|tuple\[|float$|constrained-|nullable)", step):
+            path += f".{step}" if path else step
+    return path
+
+
+def _short(value: Any) -> str:
+    text = json.dumps(value, default=str)
+    return text if len(text) <= 60 else f"{text[:57]}…"
+
+
+def json_schema() -> dict[str, Any]:
+    """The JSON Schema (2020-12) of the document."""
+    schema = Scene.model_json_schema(mode="validation")
+    return {"$schema": "https://json-schema.org/draft/2020-12/schema", **schema, "title": "Clinamen scene"}

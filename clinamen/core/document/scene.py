@@ -1,0 +1,182 @@
+"""The scene document: everything about a scene except the pixels, and what must hang together in it.
+
+One set of models is read by the editor, the proof, every export and the command line; the JSON Schema is generated
+from them. This package must stay quick to import: no NumPy here.
+"""
+
+import math
+from collections.abc import Iterable
+from typing import Any, Literal
+
+from pydantic import Field, model_validator
+
+from clinamen.core.document.layer import Layer
+from clinamen.core.document.motion import Drivers, Track
+from clinamen.core.errors import Problem
+from clinamen.core.parts import Angle, Colour, Finite, Part
+
+FORMAT: Literal["clinamen/scene"] = "clinamen/scene"
+VERSION: Literal[1] = 1
+MAX_LAYERS = 200
+MAX_VIEW = 16384
+MAX_VIEW_PIXELS = 64_000_000
+NEAREST = 1e-4  # of the lens distance: as close as a layer may come to the camera, where its rate is 10 000
+
+
+class View(Part):
+    width: int = Field(default=1920, ge=1, le=MAX_VIEW)
+    height: int = Field(default=1080, ge=1, le=MAX_VIEW)
+    background: Colour = "#06222e"
+
+    @model_validator(mode="after")
+    def can_be_drawn(self) -> "View":
+        if self.width * self.height > MAX_VIEW_PIXELS:
+            raise ValueError(f"{self.width} × {self.height} px is more than 64 megapixels; make it smaller")
+        return self
+
+
+class Lens(Part):
+    """Focal length and sensor width in millimetres (36 mm: the full frame of handbooks)."""
+
+    focal_length: float = Field(default=50.0, gt=0, le=10000)
+    sensor_width: float = Field(default=36.0, gt=0, le=1000)
+
+
+class Camera(Part):
+    """The resting camera: position in scene pixels, angles in degrees, zoom a factor."""
+
+    x: Finite = 0.0
+    y: Finite = 0.0
+    z: Finite = 0.0
+    pitch: Angle = 0.0
+    yaw: Angle = 0.0
+    roll: Angle = 0.0
+    zoom: float = Field(default=1.0, gt=0, le=1000)
+
+
+class Scene(Part):
+    """A whole scene. `layers` stand in drawing order, first drawn first."""
+
+    format: Literal["clinamen/scene"] = FORMAT
+    version: Literal[1] = VERSION
+    title: str = Field(default="Untitled scene", max_length=200)
+    view: View = View()
+    lens: Lens = Lens()
+    camera: Camera = Camera()
+    layers: tuple[Layer, ...] = Field(default=(), max_length=MAX_LAYERS)
+    drivers: Drivers = Drivers()
+    tracks: tuple[Track, ...] = Field(default=(), max_length=2000)
+
+    @model_validator(mode="after")
+    def hangs_together(self) -> "Scene":
+        problems = [
+            *_doubled_ids(self), *_layers_behind_eye(self), *_loose_tracks(self), *_doubled_tracks(self),
+            *_wrong_recipes(self),
+        ]  # fmt: skip
+        if problems:
+            raise ValueError("\n".join(f"@{problem.path}@{problem.message}" for problem in problems))
+        return self
+
+    @property
+    def lens_distance(self) -> float:
+        """D in scene pixels: view width · focal length / sensor width (pinhole model)."""
+        return self.view.width * self.lens.focal_length / self.lens.sensor_width
+
+    def layer(self, layer_id: str) -> Layer:
+        """The layer with this id; KeyError if there is none."""
+        for layer in self.layers:
+            if layer.id == layer_id:
+                return layer
+        raise KeyError(layer_id)
+
+    def to_json(self) -> dict[str, Any]:
+        """The document as plain JSON data, absent drivers and recipes left out."""
+        data = self.model_dump(mode="json")
+        data["drivers"] = {name: value for name, value in data["drivers"].items() if value is not None}
+        for layer in data["layers"]:
+            if layer["recipe"] is None:
+                del layer["recipe"]
+        return data
+
+
+def _doubled_ids(scene: Scene) -> Iterable[Problem]:
+    seen: set[str] = set()
+    for index, layer in enumerate(scene.layers):
+        if layer.id in seen:
+            yield Problem(f"layers[{index}].id", f"{layer.id!r} is used twice; every layer needs an id of its own")
+        if layer.id == "camera":
+            yield Problem(f"layers[{index}].id", "'camera' names the camera; choose another id")
+        seen.add(layer.id)
+
+
+def _layers_behind_eye(scene: Scene) -> Iterable[Problem]:
+    limit = -scene.lens_distance * (1 - NEAREST)
+    for index, layer in enumerate(scene.layers):
+        if layer.depth == "infinite":
+            continue
+        lowest = layer.depth + sum(
+            min(key.value for key in track.keys)
+            for track in scene.tracks
+            if track.target == layer.id and track.channel == "depth"
+        )
+        if lowest <= limit:
+            yield Problem(
+                f"layers[{index}].depth",
+                f"{lowest:g} would be at or behind the camera, or all but touch it; the depth must be greater than "
+                f"{limit:.2f} with this lens",
+            )
+
+
+def _loose_tracks(scene: Scene) -> Iterable[Problem]:
+    ids = {layer.id for layer in scene.layers}
+    for index, track in enumerate(scene.tracks):
+        if track.target != "camera" and track.target not in ids:
+            yield Problem(
+                f"tracks[{index}].target", f"there is no layer {track.target!r}; name a layer's id or 'camera'"
+            )
+        end = 1.0 if track.driver == "scroll" else scene.drivers.time.duration if scene.drivers.time else math.inf
+        if track.keys[-1].at > end:
+            path = f"tracks[{index}].keys[{len(track.keys) - 1}].at"
+            yield Problem(path, f"{track.keys[-1].at:g} lies past the end of the {track.driver} driver at {end:g}")
+
+
+def _doubled_tracks(scene: Scene) -> Iterable[Problem]:
+    first: dict[tuple[str, str, str], int] = {}
+    for index, track in enumerate(scene.tracks):
+        if track.name in first:
+            message = f"{' '.join(track.name)} has a track already (tracks[{first[track.name]}]); put the keys into one"
+            yield Problem(f"tracks[{index}]", message)
+        first.setdefault(track.name, index)
+
+
+def _wrong_recipes(scene: Scene) -> Iterable[Problem]:
+    layers = {layer.id: layer for layer in scene.layers}
+    for index, layer in enumerate(scene.layers):
+        if layer.recipe is None:
+            continue
+        made = layer.recipe.final
+        if (made.width, made.height) != (layer.art.width, layer.art.height):
+            size = f"{layer.art.width} × {layer.art.height} px"
+            message = f"{size} is not the {made.width} × {made.height} px that its recipe makes; correct the size"
+            yield Problem(f"layers[{index}].art", message)
+        for other in sorted(layer.recipe.looks_at):
+            if other not in layers:
+                message = f"there is no layer {other!r} to look at; name another or take the step out"
+                yield Problem(f"layers[{index}].recipe", message)
+            elif _looks_back(layers, other, layer.id):
+                message = f"looks at {other!r}, which looks back at this layer; one of them must not"
+                yield Problem(f"layers[{index}].recipe", message)
+
+
+def _looks_back(layers: dict[str, Layer], start: str, target: str) -> bool:
+    """True when the art of `start` depends on that of `target`."""
+    seen, ahead = set[str](), [start]
+    while ahead:
+        layer_id = ahead.pop()
+        if layer_id == target:
+            return True
+        recipe = layers[layer_id].recipe if layer_id in layers else None
+        if recipe is not None and layer_id not in seen:
+            ahead += recipe.looks_at
+        seen.add(layer_id)
+    return False

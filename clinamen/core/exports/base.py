@@ -1,0 +1,146 @@
+"""What an export is. A new one is one module: subclass Export, give id, words, options and `build`, and register it.
+
+The form in the room Export and the flags of the command line are made from the options' fields, so nothing about an export
+stands anywhere else. `build` tells its progress and may be called off between two files.
+"""
+
+from abc import ABC, abstractmethod
+from collections.abc import Callable, Mapping, Sequence
+from concurrent.futures import ThreadPoolExecutor
+from dataclasses import dataclass
+from os import cpu_count
+from typing import Any, ClassVar, Literal, TypeVar, get_args, get_origin
+
+from pydantic import BaseModel, ConfigDict, ValidationError
+from pydantic.fields import FieldInfo
+
+from clinamen.core.document import Layer, Scene
+from clinamen.core.errors import BadEdit
+from clinamen.core.pictures.shelf import ArtShelf
+from clinamen.core.quantities import number
+from clinamen.core.registry import Registry
+
+Files = dict[str, bytes]
+Made = TypeVar("Made")
+
+
+class Options(BaseModel):
+    """Base of an export's options. Each field has a `title` (its label), and in `json_schema_extra` perhaps a "unit" and
+    "words" (what each choice is called)."""
+
+    model_config = ConfigDict(extra="forbid", frozen=True)
+
+
+@dataclass(frozen=True)
+class Told:
+    """How far a build is: the share done, and the file it is at. A teller may raise to call the build off."""
+
+    tell: Callable[[float, str], None] = lambda share, file: None
+
+    def each(
+        self, names: Sequence[str], make: Callable[[str], Made], start: float = 0.0, end: float = 0.9
+    ) -> list[Made]:
+        """`make` of every name, several at a time, in the names' order, progress told after each."""
+        done: list[Made] = []
+        with ThreadPoolExecutor(max(1, cpu_count() or 1)) as workers:
+            try:
+                for index, made in enumerate(workers.map(make, names)):
+                    done.append(made)
+                    self.tell(start + (end - start) * (index + 1) / len(names), names[index])
+            except BaseException:
+                workers.shutdown(wait=True, cancel_futures=True)
+                raise
+        return done
+
+
+@dataclass(frozen=True)
+class OptionField:
+    """One option as a form or a command line shows it."""
+
+    name: str
+    label: str
+    unit: str
+    kind: Literal["choice", "switch", "number", "text"]
+    value: Any
+    choices: tuple[tuple[str, str], ...] = ()
+    whole: bool = False
+
+
+class Export(ABC):
+    """One export. `id` is the word of the command line, `name` what people call it, `says` a sentence about it;
+    `single` where it is one file and not a folder."""
+
+    id: ClassVar[str]
+    name: ClassVar[str]
+    says: ClassVar[str]
+    options: ClassVar[type[Options]] = Options
+    single: ClassVar[bool] = False
+
+    @abstractmethod
+    def build(self, scene: Scene, shelf: ArtShelf, options: Any, told: Told) -> Files:
+        """The export's files by path."""
+
+    def leaves_out(self, scene: Scene) -> list[str]:
+        """A sentence for each thing in the scene that this export cannot carry."""
+        return []
+
+
+EXPORTS: Registry[Export] = Registry("exports")
+
+
+def register(export: type[Export]) -> type[Export]:
+    """Class decorator: put one instance of an export into the registry."""
+    EXPORTS.add(export.id, export())
+    return export
+
+
+def fields_of(options: type[Options]) -> list[OptionField]:
+    """The options as fields."""
+    return [_field(name, info) for name, info in options.model_fields.items()]
+
+
+def _field(name: str, info: FieldInfo) -> OptionField:
+    extra = info.json_schema_extra if isinstance(info.json_schema_extra, dict) else {}
+    label, unit = info.title or name.replace("_", " "), str(extra.get("unit", ""))
+    if get_origin(info.annotation) is Literal:
+        words = extra.get("words")
+        named = words if isinstance(words, dict) else {}
+        choices = tuple((str(c), str(named.get(str(c), c))) for c in get_args(info.annotation))
+        return OptionField(name, label, unit, "choice", info.default, choices)
+    if info.annotation is bool:
+        return OptionField(name, label, unit, "switch", info.default)
+    kind: Literal["number", "text"] = "number" if info.annotation in (int, float) else "text"
+    return OptionField(name, label, unit, kind, info.default, whole=info.annotation is int)
+
+
+def read_options(options: type[Options], values: Mapping[str, str]) -> Options:
+    """Options from what was typed; BadEdit names the field that is wrong."""
+    found: dict[str, Any] = {}
+    for field in fields_of(options):
+        if field.kind == "switch":
+            found[field.name] = values.get(field.name) in ("1", "true", "on")
+        elif field.name not in values:
+            continue
+        elif field.kind == "number":
+            typed = number(values[field.name], field.label, units=field.unit)
+            found[field.name] = round(typed) if field.whole else typed
+        else:
+            found[field.name] = values[field.name]
+    return checked(options, found)
+
+
+def checked(options: type[Options], found: Mapping[str, Any]) -> Options:
+    """Options from values of the right kind; BadEdit names the field that is out of range."""
+    try:
+        return options.model_validate(dict(found))
+    except ValidationError as error:
+        first = error.errors(include_url=False)[0]
+        name = str(first["loc"][0]) if first["loc"] else ""
+        info = options.model_fields.get(name)
+        label = (info.title or name) if info else name
+        raise BadEdit(f"{label}: {first['msg'][:1].lower()}{first['msg'][1:]}, not {first.get('input')}") from None
+
+
+def visible(scene: Scene) -> list[Layer]:
+    """The layers that an export shows, first drawn first."""
+    return [layer for layer in scene.layers if layer.visible]

@@ -1,0 +1,1 @@
+"""The engine kit: kit.json, atlas pages, scene.glb."""

@@ -1,0 +1,301 @@
+"""scene.glb: the scene as glTF 2.0, unlit textured sheets standing at their true depths before a perspective camera.
+
+glTF has y up and looks along −z, so a point (x, y, z) of the scene is (x, −y, −z) divided by the pixels of a metre; the
+eye at its zero position is the origin. A sheet at rate k stands at (x, y, D)/k and is s/k large: it covers what its
+framing says. What is infinitely far hangs on the node "far", which goes wherever the camera goes without turning.
+Sources: glTF 2.0 (Khronos), KHR_materials_unlit.
+"""
+
+import struct
+from dataclasses import dataclass
+from typing import Any
+
+import numpy as np
+import pygltflib as g
+
+from clinamen import __version__
+from clinamen.core.arrays import Floats
+from clinamen.core.bounds.needs import Needs
+from clinamen.core.document import Layer, Scene
+from clinamen.core.motion.mixes import Motion
+from clinamen.core.motion.states import States
+from clinamen.core.optics import rate_of
+from clinamen.core.stage import Staged, stage
+
+SCROLL_SECONDS = 10.0  # glTF animations run in seconds: the whole scroll is this long
+STEPS = 120  # evenly spaced samples of an animation, besides its keys
+FAR_FACTOR = 20.0  # infinitely far sheets stand this many times farther than the farthest other one
+FAR_STEP = 0.99  # each later drawn one a little nearer, so that depth sorting keeps the drawing order
+NEAR_SHARE = 0.02
+MOST_TILES = 24
+WRAPS = {"none": g.CLAMP_TO_EDGE, "tile": g.REPEAT, "mirror": g.MIRRORED_REPEAT}
+_FLIP = np.diag([1.0, -1.0, -1.0])
+
+
+@dataclass(frozen=True)
+class Card:
+    """A layer's picture: `page` and `uv` (left, top, right, bottom, 0…1) of it, the art's `part` it shows, opaque?"""
+
+    id: str
+    page: int
+    uv: tuple[float, float, float, float]
+    part: tuple[int, int, int, int]
+    opaque: bool
+
+
+def leaves_out(scene: Scene) -> list[str]:
+    """What glTF has no words for, a sentence for each."""
+    said = []
+    blended = [layer.label for layer in scene.layers if layer.visible and layer.blend != "normal"]
+    if blended:
+        said.append(f"blend modes are left out ({', '.join(blended)} drawn normally)")
+    moved = {track.channel for track in scene.tracks if scene.drivers.is_on(track.driver)}
+    words = {"opacity": "opacity that changes", "zoom": "zoom that changes", "blur": "softness"}
+    missing = [word for channel, word in words.items() if channel in moved]
+    if missing:
+        said.append(f"{', '.join(missing)} cannot be animated there")
+    if scene.drivers.pointer:
+        said.append("the pointer moves nothing there")
+    if any(piece.ease in ("hold", "step-start", "step-end") for track in scene.tracks for piece in track.keys[:-1]):
+        said.append("jumps between keys become short ramps")
+    return said
+
+
+class _Bin:
+    """The binary chunk and its views."""
+
+    def __init__(self) -> None:
+        self.data = bytearray()
+        self.views: list[Any] = []
+        self.accessors: list[Any] = []
+
+    def view(self, data: bytes, target: int | None = None) -> int:
+        self.data += b"\0" * (-len(self.data) % 4)
+        self.views.append(g.BufferView(buffer=0, byteOffset=len(self.data), byteLength=len(data), target=target))
+        self.data += data
+        return len(self.views) - 1
+
+    def floats(self, values: Floats, kind: str, target: int | None = None) -> int:
+        values = np.asarray(values, dtype=np.float32)
+        rows = values.reshape(len(values), -1)
+        view = self.view(values.tobytes(), target)
+        self.accessors.append(
+            g.Accessor(
+                bufferView=view,
+                componentType=g.FLOAT,
+                count=len(values),
+                type=kind,
+                min=rows.min(axis=0).tolist(),
+                max=rows.max(axis=0).tolist(),
+            )
+        )
+        return len(self.accessors) - 1
+
+    def indices(self, values: list[int]) -> int:
+        view = self.view(struct.pack(f"<{len(values)}H", *values), g.ELEMENT_ARRAY_BUFFER)
+        accessor = g.Accessor(bufferView=view, componentType=g.UNSIGNED_SHORT, count=len(values), type=g.SCALAR)
+        self.accessors.append(accessor)
+        return len(self.accessors) - 1
+
+
+def write(scene: Scene, sheets: list[Card], pages: list[bytes], pixels_per_metre: float) -> bytes:
+    """The .glb's bytes; `pages` are PNG files, `sheets` in drawing order."""
+    return _Writer(scene, sheets, pages, pixels_per_metre).write()
+
+
+class _Writer:
+    def __init__(self, scene: Scene, sheets: list[Card], pages: list[bytes], pixels_per_metre: float) -> None:
+        self.scene, self.sheets, self.pages, self.metre = scene, sheets, pages, pixels_per_metre
+        self.layers = [scene.layer(sheet.id) for sheet in sheets]
+        self.motion = Motion(scene)
+        self.bin = _Bin()
+        self.file = g.GLTF2(asset=g.Asset(version="2.0", generator=f"Clinamen {__version__}"))
+        self.file.extensionsUsed = ["KHR_materials_unlit"]
+        farthest = min((rate_of(x.depth, scene.lens_distance) for x in self.layers if self._finite(x)), default=1.0)
+        self.far = FAR_FACTOR / farthest
+
+    @staticmethod
+    def _finite(layer: Layer) -> bool:
+        return layer.depth != "infinite"
+
+    def write(self) -> bytes:
+        self.rest = stage(self.scene, States.still(1), self.motion)
+        eye, turn = self._camera_pose(self.rest)
+        self.camera_node = self._add_node("camera", eye[0], _quaternions(turn)[0])
+        self.file.nodes[self.camera_node].camera = 0
+        self.file.cameras = [self._camera()]
+        roots, self.sheet_nodes = [self.camera_node], {}
+        self.far_node: int | None = None
+        if not all(self._finite(layer) for layer in self.layers):
+            self.far_node = self._add_node("far", eye[0])
+            self.file.nodes[self.far_node].children = []
+            roots.append(self.far_node)
+        self._textures()
+        for index, (sheet, layer) in enumerate(zip(self.sheets, self.layers, strict=True)):
+            node = self.sheet_nodes[layer.id] = self._sheet_node(index, sheet, layer)
+            hangs = layer.depth == "infinite" and self.far_node is not None
+            (self.file.nodes[self.far_node].children if hangs else roots).append(node)
+        self.file.scenes, self.file.scene = [g.Scene(nodes=roots, name=self.scene.title)], 0
+        self._animations()
+        self.file.bufferViews, self.file.accessors = self.bin.views, self.bin.accessors
+        self.file.buffers = [g.Buffer(byteLength=len(self.bin.data))]
+        self.file.set_binary_blob(bytes(self.bin.data))
+        return b"".join(self.file.save_to_bytes())
+
+    def _add_node(self, name: str, at: Floats, turn: Floats | None = None) -> int:
+        node = g.Node(name=name, translation=[float(v) for v in at])
+        if turn is not None:
+            node.rotation = [float(v) for v in turn]
+        self.file.nodes.append(node)
+        return len(self.file.nodes) - 1
+
+    def _camera(self) -> Any:
+        view, distance = self.scene.view, self.scene.lens_distance * self.scene.camera.zoom
+        nearest = max((rate_of(x.depth, self.scene.lens_distance) for x in self.layers), default=1.0)
+        near = self.scene.lens_distance / max(nearest, 1.0) * NEAR_SHARE / self.metre
+        perspective = g.Perspective(
+            yfov=float(2 * np.arctan(view.height / (2 * distance))), aspectRatio=view.width / view.height, znear=near
+        )
+        return g.Camera(type="perspective", perspective=perspective, name="view")
+
+    def _textures(self) -> None:
+        self.wraps: dict[tuple[int, str, str], int] = {}
+        self.file.images = [
+            g.Image(bufferView=self.bin.view(page), mimeType="image/png", name=f"page {index}")
+            for index, page in enumerate(self.pages)
+        ]
+        for sheet, layer in zip(self.sheets, self.layers, strict=True):
+            key = (sheet.page, layer.repeat.x, layer.repeat.y)
+            if key not in self.wraps:
+                self.wraps[key] = len(self.file.textures)
+                self.file.samplers.append(
+                    g.Sampler(
+                        magFilter=g.LINEAR,
+                        minFilter=g.LINEAR_MIPMAP_LINEAR,
+                        wrapS=WRAPS[layer.repeat.x],
+                        wrapT=WRAPS[layer.repeat.y],
+                    )
+                )
+                self.file.textures.append(g.Texture(source=sheet.page, sampler=len(self.file.samplers) - 1))
+
+    def _sheet_node(self, index: int, sheet: Card, layer: Layer) -> int:
+        material = g.Material(
+            name=layer.label,
+            pbrMetallicRoughness=g.PbrMetallicRoughness(
+                baseColorTexture=g.TextureInfo(index=self.wraps[(sheet.page, layer.repeat.x, layer.repeat.y)]),
+                baseColorFactor=[1.0, 1.0, 1.0, layer.opacity], metallicFactor=0.0, roughnessFactor=1.0,
+            ),
+            alphaMode="OPAQUE" if sheet.opaque and layer.opacity == 1 else "BLEND",
+            doubleSided=True,
+            extensions={"KHR_materials_unlit": {}},
+        )  # fmt: skip
+        if material.alphaMode == "OPAQUE":
+            material.alphaCutoff = None
+        self.file.materials.append(material)
+        self.file.meshes.append(g.Mesh(name=layer.label, primitives=[self._quad(sheet, layer, index)]))
+        position, rotation, scale = (part[0] for part in self._sheet_pose(layer, self.rest))
+        node = self._add_node(layer.id, position, rotation)
+        self.file.nodes[node].scale = [float(v) for v in scale]
+        self.file.nodes[node].mesh = index
+        self.file.nodes[node].extras = {"drawing_order": index}
+        return node
+
+    def _quad(self, sheet: Card, layer: Layer, material: int) -> Any:
+        """A rectangle in art pixels, y up; repeating art is drawn as often as the view can need it."""
+        left, top, right, bottom = sheet.part
+        uv = sheet.uv
+        if layer.repeats:
+            (left, right, u0, u1), (top, bottom, v0, v1) = self._tiles(layer, 0), self._tiles(layer, 1)
+            uv = (u0, v0, u1, v1)
+        half_w, half_h = layer.art.width / 2, layer.art.height / 2
+        x0, x1, y0, y1 = left - half_w, right - half_w, half_h - top, half_h - bottom
+        position = np.array([[x0, y0, 0], [x1, y0, 0], [x1, y1, 0], [x0, y1, 0]])
+        texture = np.array([[uv[0], uv[1]], [uv[2], uv[1]], [uv[2], uv[3]], [uv[0], uv[3]]])
+        attributes = g.Attributes(
+            POSITION=self.bin.floats(position, g.VEC3, g.ARRAY_BUFFER),
+            TEXCOORD_0=self.bin.floats(texture, g.VEC2, g.ARRAY_BUFFER),
+        )
+        return g.Primitive(attributes=attributes, indices=self.bin.indices([0, 3, 2, 0, 2, 1]), material=material)
+
+    def _tiles(self, layer: Layer, axis: int) -> tuple[int, int, float, float]:
+        size = (layer.art.width, layer.art.height)[axis]
+        if (layer.repeat.x, layer.repeat.y)[axis] == "none":
+            return 0, size, 0.0, 1.0
+        box = Needs(self.scene, self.motion).of(layer).box
+        low, high = (np.clip(box[side] / size + 0.5, -MOST_TILES, MOST_TILES) for side in (axis, axis + 2))
+        first, last = int(np.floor(low)), int(np.ceil(high))
+        return first * size, last * size, float(first), float(last)
+
+    # --- poses -------------------------------------------------------------------------------------------------------
+
+    def _camera_pose(self, staged: Staged) -> tuple[Floats, Floats]:
+        """Positions [N, 3] in metres and rotations [N, 3, 3] of the camera."""
+        eye, turn = staged.eye()
+        return eye @ _FLIP / self.metre, _FLIP @ turn @ _FLIP
+
+    def _sheet_pose(self, layer: Layer, staged: Staged) -> tuple[Floats, Floats, Floats]:
+        """Positions [N, 3], rotations [N, 4] and scales [N, 3] of a sheet."""
+        least = 0.0
+        if not self._finite(layer):
+            order = [x.id for x in self.layers if not self._finite(x)].index(layer.id)
+            least = 1 / (self.far * FAR_STEP**order)
+        at, turn, scale = staged[layer.id].standing(least)
+        return (
+            at @ _FLIP / self.metre,
+            _quaternions(_FLIP @ turn @ _FLIP),
+            (scale / self.metre)[:, None].repeat(3, axis=1),
+        )
+
+    def _animations(self) -> None:
+        for driver in ("scroll", "time"):
+            tracks = [t for t in self.scene.tracks if t.driver == driver and getattr(self.scene.drivers, driver)]
+            if not tracks:
+                continue
+            end = self.scene.drivers.time.duration if driver == "time" and self.scene.drivers.time else 1.0
+            keys = [key.at for track in tracks for key in track.keys if key.at <= end]
+            at = np.unique(np.round(np.concatenate([np.linspace(0, end, STEPS + 1), keys]), 9))
+            staged = stage(self.scene, States.still(len(at), **{driver: at}), self.motion)
+            seconds = self.bin.floats(at if driver == "time" else at * SCROLL_SECONDS, g.SCALAR)
+            animation = g.Animation(name=driver)
+            moved = {track.target for track in tracks}
+            if "camera" in moved:
+                self._animate_camera(animation, seconds, staged)
+            for layer in self.layers:
+                if layer.id in moved:
+                    poses = self._sheet_pose(layer, staged)
+                    for path, values in zip(("translation", "rotation", "scale"), poses, strict=True):
+                        self._channel(animation, self.sheet_nodes[layer.id], path, seconds, values)
+            if animation.channels:
+                self.file.animations.append(animation)
+
+    def _animate_camera(self, animation: Any, seconds: int, staged: Staged) -> None:
+        eye, turn = self._camera_pose(staged)
+        self._channel(animation, self.camera_node, "translation", seconds, eye)
+        if np.ptp(turn, axis=0).max() > 0:
+            self._channel(animation, self.camera_node, "rotation", seconds, _quaternions(turn))
+        if self.far_node is not None:
+            self._channel(animation, self.far_node, "translation", seconds, eye)
+
+    def _channel(self, animation: Any, node: int, path: str, seconds: int, values: Floats) -> None:
+        kind = g.VEC4 if path == "rotation" else g.VEC3
+        sampler = g.AnimationSampler(input=seconds, output=self.bin.floats(values, kind), interpolation="LINEAR")
+        animation.samplers.append(sampler)
+        target = g.AnimationChannelTarget(node=node, path=path)
+        animation.channels.append(g.AnimationChannel(sampler=len(animation.samplers) - 1, target=target))
+
+
+def _quaternions(matrices: Floats) -> Floats:
+    """Unit quaternions [N, 4] (x, y, z, w) of rotations [N, 3, 3], neighbours on the same side."""
+    out = np.empty((len(matrices), 4))
+    for index, m in enumerate(matrices):
+        # Bar-Itzhack: the largest eigenvector of this symmetric matrix, free of the trace method's special cases
+        k = np.array([
+            [m[0, 0] - m[1, 1] - m[2, 2], m[1, 0] + m[0, 1], m[2, 0] + m[0, 2], m[2, 1] - m[1, 2]],
+            [m[1, 0] + m[0, 1], m[1, 1] - m[0, 0] - m[2, 2], m[2, 1] + m[1, 2], m[0, 2] - m[2, 0]],
+            [m[2, 0] + m[0, 2], m[2, 1] + m[1, 2], m[2, 2] - m[0, 0] - m[1, 1], m[1, 0] - m[0, 1]],
+            [m[2, 1] - m[1, 2], m[0, 2] - m[2, 0], m[1, 0] - m[0, 1], m[0, 0] + m[1, 1] + m[2, 2]],
+        ])  # fmt: skip
+        q = np.linalg.eigh(k)[1][:, -1]
+        ahead = out[index - 1] if index else np.array([0.0, 0.0, 0.0, 1.0])
+        out[index] = q if q @ ahead >= 0 else -q
+    return out

@@ -1,0 +1,238 @@
+"""The engine kit: kit.json with every number an engine needs, packed atlas pages, and scene.glb.
+
+kit.json follows the models below; their JSON Schema ships in docs/kit.schema.json.
+"""
+
+from typing import Any, Literal
+
+import numpy as np
+from pydantic import BaseModel, ConfigDict, Field
+
+from clinamen.core import document
+from clinamen.core.bounds.sharpness import sharpest_use
+from clinamen.core.document import Layer, Scene
+from clinamen.core.exports.base import Export, Files, Options, Told, register, visible
+from clinamen.core.exports.engine import gltf
+from clinamen.core.exports.engine.atlas import Spot, Sprite, pack
+from clinamen.core.exports.web.page import bleed
+from clinamen.core.motion.mixes import Motion
+from clinamen.core.motion.settling import frequency
+from clinamen.core.optics import angle_of_view, rate_of
+from clinamen.core.pictures.encoding import encode_png
+from clinamen.core.pictures.pixels import shrink, trim_box
+from clinamen.core.pictures.shelf import ArtShelf
+
+SPARE = 1.02
+
+
+class KitOptions(Options):
+    """`pixels_per_metre`: scene pixels in a metre; `page_size`: longest side of a page; `power_of_two`: page sides."""
+
+    pixels_per_metre: float = Field(
+        default=100.0, gt=0, le=1e6, title="Pixels per metre", json_schema_extra={"unit": "px"}
+    )
+    page_size: int = Field(default=4096, ge=64, le=16384, title="Page size", json_schema_extra={"unit": "px"})
+    power_of_two: bool = Field(default=False, title="Page sides are powers of two")
+
+
+class KitPart(BaseModel):
+    """Base of every part of kit.json."""
+
+    model_config = ConfigDict(extra="forbid")
+
+
+class KitPage(KitPart):
+    """An atlas page; `wraps` marks one that holds a single repeating sprite without padding."""
+
+    file: str
+    width: int
+    height: int
+    wraps: bool = False
+
+
+class KitSprite(KitPart):
+    """Where a layer's trimmed art stands on its page (page pixels), and which part of the art that is (art pixels)."""
+
+    page: int
+    x: int
+    y: int
+    width: int
+    height: int
+    part: dict[Literal["x", "y", "width", "height"], int]
+
+
+class KitLayer(KitPart):
+    """A layer in drawing order. `rate` and `framing` are all that plain sideways scrolling needs."""
+
+    id: str
+    name: str
+    rate: float
+    depth: float | Literal["infinite"]
+    framing: document.Framing
+    tilt: document.Tilt
+    opacity: float
+    blend: str
+    repeat: document.Repeat
+    size: dict[Literal["width", "height"], int]
+    sprite: KitSprite
+
+
+class KitKey(KitPart):
+    """A keyframe with its easing resolved: a cubic Bézier's four numbers, or "hold" or "jump"; None on the last."""
+
+    at: float
+    value: float
+    ease: tuple[float, float, float, float] | Literal["hold", "jump"] | None
+
+
+class KitTrack(KitPart):
+    """A track as keys and as evenly spaced samples over its driver, `step` apart, the first at 0."""
+
+    target: str
+    channel: str
+    driver: Literal["scroll", "time"]
+    combine: Literal["add", "multiply"]
+    keys: list[KitKey]
+    step: float
+    samples: list[float]
+
+
+class KitLens(KitPart):
+    """`distance` is the lens distance D in scene pixels; `angle_of_view` across, in degrees."""
+
+    focal_length: float
+    sensor_width: float
+    distance: float
+    angle_of_view: float
+
+
+class Kit(KitPart):
+    format: Literal["clinamen/kit"] = "clinamen/kit"
+    version: Literal[1] = 1
+    title: str
+    view: document.View
+    lens: KitLens
+    pixels_per_metre: float
+    camera: document.Camera
+    drivers: dict[str, Any]
+    pointer_frequency: float | None
+    pages: list[KitPage]
+    layers: list[KitLayer]
+    tracks: list[KitTrack]
+    model: str = "scene.glb"
+
+
+def json_schema() -> dict[str, Any]:
+    """The JSON Schema (2020-12) of kit.json."""
+    schema = Kit.model_json_schema()
+    return {"$schema": "https://json-schema.org/draft/2020-12/schema", **schema, "title": "Clinamen engine kit"}
+
+
+@register
+class EngineKit(Export):
+    id = "engine"
+    name = "Engine kit"
+    says = "kit.json with every number, packed atlas pages, and scene.glb with the sheets at their true depths."
+    options = KitOptions
+
+    def build(self, scene: Scene, shelf: ArtShelf, options: KitOptions, told: Told) -> Files:
+        return _build(scene, shelf, options, told)
+
+    def leaves_out(self, scene: Scene) -> list[str]:
+        return [f"scene.glb: {sentence}; kit.json has it" for sentence in gltf.leaves_out(scene)]
+
+
+def build(scene: Scene, shelf: ArtShelf, options: KitOptions | None = None) -> Files:
+    """The kit's files by path."""
+    return _build(scene, shelf, options or KitOptions(), Told())
+
+
+def _build(scene: Scene, shelf: ArtShelf, options: KitOptions, told: Told) -> Files:
+    layers = visible(scene)
+    by_id = {layer.id: layer for layer in layers}
+    parts = dict(zip(by_id, told.each(list(by_id), lambda i: _part(scene, by_id[i], shelf), 0.0, 0.4), strict=True))
+    packed = [Sprite(layer.id, parts[layer.id][0]) for layer in layers if not layer.repeats]
+    images, spots = pack(packed, options.page_size, options.power_of_two)
+    pages = [KitPage(file=f"pages/page-{i}.png", width=p.shape[1], height=p.shape[0]) for i, p in enumerate(images)]
+    for layer in layers:
+        if layer.repeats:
+            pixels = parts[layer.id][0]
+            spots[layer.id] = Spot(len(images), 0, 0)
+            file = f"pages/repeat-{len(images)}.png"
+            pages.append(KitPage(file=file, width=pixels.shape[1], height=pixels.shape[0], wraps=True))
+            images.append(pixels)
+    kit_layers = [_layer(scene, layer, parts[layer.id], spots[layer.id]) for layer in layers]
+    kit = _kit(scene, options, pages, kit_layers)
+    by_file = dict(zip((page.file for page in pages), images, strict=True))
+    encoded = told.each(list(by_file), lambda file: encode_png(by_file[file]), 0.4, 0.9)
+    files = dict(zip(by_file, encoded, strict=True))
+    files["scene.glb"] = gltf.write(scene, [_sheet(entry, images) for entry in kit_layers], files_of(pages, files),
+                                    options.pixels_per_metre)  # fmt: skip
+    files["kit.json"] = kit.model_dump_json(indent=1).encode()
+    return files
+
+
+def files_of(pages: list[KitPage], files: dict[str, bytes]) -> list[bytes]:
+    """The pages' bytes in page order."""
+    return [files[page.file] for page in pages]
+
+
+Trimmed = tuple[np.ndarray[Any, Any], tuple[int, int, int, int]]
+
+
+def _part(scene: Scene, layer: Layer, shelf: ArtShelf) -> Trimmed:
+    """A layer's trimmed art at the size it is shown, and the box (left, top, right, bottom) of the art it holds."""
+    use = max(sharpest_use(scene, layer), 1e-3) * SPARE
+    if shelf.vector(layer):
+        return bleed(shelf.drawn(layer, use)), (0, 0, layer.art.width, layer.art.height)
+    art = shelf.pixels(layer)
+    box = (0, 0, layer.art.width, layer.art.height) if layer.repeats else trim_box(art)
+    pixels = art[box[1] : box[3], box[0] : box[2]]
+    share = min(1.0, use)
+    width, height = int(np.ceil(pixels.shape[1] * share)), int(np.ceil(pixels.shape[0] * share))
+    return bleed(shrink(pixels, width, height)), box
+
+
+def _layer(scene: Scene, layer: Layer, part: Trimmed, spot: Spot) -> KitLayer:
+    pixels, (left, top, right, bottom) = part
+    sprite = KitSprite(
+        page=spot.page, x=spot.x, y=spot.y, width=pixels.shape[1], height=pixels.shape[0],
+        part={"x": left, "y": top, "width": right - left, "height": bottom - top},
+    )  # fmt: skip
+    return KitLayer(
+        id=layer.id, name=layer.label, rate=rate_of(layer.depth, scene.lens_distance), depth=layer.depth,
+        framing=layer.framing, tilt=layer.tilt, opacity=layer.opacity, blend=layer.blend, repeat=layer.repeat,
+        size={"width": layer.art.width, "height": layer.art.height}, sprite=sprite,
+    )  # fmt: skip
+
+
+def _kit(scene: Scene, options: KitOptions, pages: list[KitPage], layers: list[KitLayer]) -> Kit:
+    lens, pointer = scene.lens, scene.drivers.pointer
+    shown, motion = ("camera", *(layer.id for layer in layers)), Motion(scene)
+    return Kit(
+        title=scene.title,
+        view=scene.view,
+        lens=KitLens(
+            focal_length=lens.focal_length,
+            sensor_width=lens.sensor_width,
+            distance=scene.lens_distance,
+            angle_of_view=angle_of_view(lens.focal_length, lens.sensor_width),
+        ),
+        pixels_per_metre=options.pixels_per_metre,
+        camera=scene.camera,
+        drivers=scene.to_json()["drivers"],
+        pointer_frequency=frequency(pointer.settle) if pointer and pointer.settle else None,
+        pages=pages,
+        layers=layers,
+        tracks=[KitTrack(**told) for target in shown for term in motion.terms(target) if (told := term.kit())],
+    )
+
+
+def _sheet(entry: KitLayer, images: list[Any]) -> gltf.Card:
+    sprite, image = entry.sprite, images[entry.sprite.page]
+    box = (sprite.x, sprite.y, sprite.x + sprite.width, sprite.y + sprite.height)
+    uv = (box[0] / image.shape[1], box[1] / image.shape[0], box[2] / image.shape[1], box[3] / image.shape[0])
+    part = sprite.part
+    whole = (part["x"], part["y"], part["x"] + part["width"], part["y"] + part["height"])
+    cut = image[box[1] : box[3], box[0] : box[2], 3]
+    return gltf.Card(entry.id, sprite.page, uv, whole, bool(cut.min() == 255))

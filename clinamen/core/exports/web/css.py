@@ -1,0 +1,390 @@
+"""A scene as CSS: the placement formula as a transform chain, tracks as keyframes, drivers as custom properties.
+
+Every track animates one registered number, and each layer's transform is a calc() over those numbers, so a browser
+computes exactly the core's formula and no script holds a rule. A sheet that only slides gets keyframes of `translate`
+of its own instead, which a browser can run beside the page's own work. Timelines: `--scroll` and `--time` hold an
+animation where they say when the scene is `held`; otherwise a view timeline and the clock run it.
+Sources: CSS Transforms 2, CSS Easing 2, Scroll-driven Animations 1, CSS Properties and Values 1.
+"""
+
+import hashlib
+import json
+import math
+from dataclasses import dataclass
+
+import numpy as np
+
+from clinamen.core.bounds.needs import Needs
+from clinamen.core.document import CAMERA_CHANNELS, Layer, Scene, channels_of
+from clinamen.core.motion.mixes import Mix, Motion
+from clinamen.core.motion.terms import CurveTerm, Term
+from clinamen.core.optics import rate_of
+from clinamen.core.quantities import plain
+
+PAUSE = """.clinamen-pause{position:absolute;right:16px;bottom:16px;padding:6px 12px;border:1px solid #fff;border-radius:4px;
+background:#000a;color:#fff;font:14px system-ui,sans-serif;cursor:pointer}
+.clinamen-pause:focus-visible{outline:2px solid #fff;outline-offset:2px}"""
+MOST_TILES = 24  # copies of a repeating sheet to each side
+
+
+@dataclass(frozen=True)
+class Shown:
+    """What an element shows of a layer's art: image addresses, and the trimmed part (left, top, width, height)."""
+
+    sources: tuple[tuple[str, str], ...]  # (media type, srcset)
+    src: str
+    srcset: str
+    part: tuple[int, int, int, int]
+
+
+def prefix_of(scene: Scene) -> str:
+    """A short name for the scene's classes, so that two scenes share a page."""
+    text = json.dumps([scene.title, [layer.id for layer in scene.layers]])
+    return "c" + hashlib.sha256(text.encode()).hexdigest()[:6]
+
+
+@dataclass(frozen=True)
+class Run:
+    """A curve with an animation of its own in the style sheet: the custom property it animates is `var`."""
+
+    index: int
+    term: CurveTerm
+
+    @property
+    def var(self) -> str:
+        return f"--k{self.index}"
+
+    @property
+    def over_scroll(self) -> bool:
+        return self.term.track.driver == "scroll"
+
+    def frames(self, prop: str, value: str, factor: float = 1.0) -> str:
+        """Keyframes of `prop`; `value` is a template with {} for the number times `factor`."""
+        end = self.term.end
+
+        def frame(at: float, number: float, easing: str = "") -> str:
+            timing = f"animation-timing-function:{easing}" if easing else ""
+            return f"{plain(at / end * 100)}%{{{prop}:{value.format(plain(number * factor))};{timing}}}"
+
+        keys = self.term.track.keys
+        out = [frame(0, keys[0].value, "step-end")] if keys[0].at > 0 else []
+        for piece in self.term.curve.pieces:
+            if piece.handles is None:
+                easing = "step-start" if piece.jumps_at_start else "step-end"
+            else:
+                easing = f"cubic-bezier({','.join(plain(handle) for handle in piece.handles)})"
+            out.append(frame(piece.start, piece.first, easing))
+        out.append(frame(keys[-1].at, keys[-1].value, "step-end" if keys[-1].at < end else ""))
+        if keys[-1].at < end:
+            out.append(frame(end, keys[-1].value))
+        return "".join(out)
+
+
+@dataclass(frozen=True)
+class Slide:
+    """A scroll curve that a sheet runs as keyframes of its own `translate`: along `axis`, `factor` pixels a unit."""
+
+    run: Run
+    axis: str
+    factor: float
+
+
+class Stylesheet:
+    """The style sheet and markup of a scene. `held`: the editor's form, always driven by --scroll and --time."""
+
+    def __init__(self, scene: Scene, pictures: dict[str, Shown], prefix: str = "") -> None:
+        self.scene, self.pictures = scene, pictures
+        self.prefix = prefix or prefix_of(scene)
+        self.motion = Motion(scene)
+        self.layers = [layer for layer in scene.layers if layer.visible]
+        targets = ["camera", *(layer.id for layer in scene.layers)]
+        terms = {id(term.track): term for target in targets for term in self.motion.curves(target)}
+        self.runs = [Run(i, terms[id(track)]) for i, track in enumerate(scene.tracks) if id(track) in terms]
+        self.run_of = {id(run.term): run for run in self.runs}
+        self.needs = Needs(scene, self.motion) if any(layer.repeats for layer in self.layers) else None
+
+    # --- names of numbers, as terms ask for them -----------------------------------------------------------------------
+
+    def driver(self, axis: str) -> str:
+        return self._var(f"--{axis}")
+
+    def track(self, term: Term) -> str:
+        return self._var(self.run_of[id(term)].var)
+
+    def _name(self, var: str) -> str:
+        return f"--{self.prefix}-{var[2:]}"
+
+    def _var(self, var: str) -> str:
+        return f"var({self._name(var)})"
+
+    # --- what moves how ----------------------------------------------------------------------------------------------
+
+    def _mix(self, layer: Layer, channel: str) -> Mix:
+        return self.motion.mixes[layer.id][channel]
+
+    def _flat(self, layer: Layer) -> bool:
+        """True where a plain shift on the view is all that moves the sheet's place."""
+        frontal = all(self._mix(layer, angle).stays(0.0) for angle in ("lean", "turn"))
+        return frontal and self.motion.camera_slides and not self._mix(layer, "depth").moves
+
+    def slides(self, layer: Layer) -> list[Slide]:
+        """The scroll curves that a sheet can run as keyframes of its own."""
+        if not self._flat(layer):
+            return []
+        zoom, rate = self.scene.camera.zoom, rate_of(layer.depth, self.scene.lens_distance)
+        found = []
+        for run in self.runs:
+            track = run.term.track
+            if run.over_scroll and track.channel in ("x", "y"):
+                if track.target == "camera" and rate:
+                    found.append(Slide(run, track.channel, -zoom * rate))
+                elif track.target == layer.id:
+                    found.append(Slide(run, track.channel, zoom))
+        return found
+
+    # --- style -------------------------------------------------------------------------------------------------------
+
+    def css(self) -> str:
+        """The whole style sheet."""
+        return "\n".join(self.parts().values()) + "\n"
+
+    def parts(self) -> dict[str, str]:
+        """The style sheet in parts by name: "head", one for each layer by its id, "tail"; in this order they are it."""
+        layers = {layer.id: self._layer(index, layer) for index, layer in enumerate(self.layers)}
+        tail = [*([PAUSE] if self.scene.drivers.time else []), self._calm()]
+        return {"head": f"{self._properties()}\n{self._frame()}", **layers, "tail": "\n".join(tail)}
+
+    def _properties(self) -> str:
+        table = channels_of("camera")
+        initial = {"--scroll": 0.0, "--u": 0.0, "--v": 0.0, "--time": 0.0}
+        initial |= {f"--{name}": row.rest for name, row in table.items()} | {run.var: 0.0 for run in self.runs}
+        one = 'syntax:"<number>";inherits:true;initial-value:'
+        return "\n".join(f"@property {self._name(name)}{{{one}{plain(value)}}}" for name, value in initial.items())
+
+    def _frame(self) -> str:
+        view, p = self.scene.view, self.prefix
+        w, h = view.width, view.height
+        scroll = self.scene.drivers.scroll
+        length = scroll.length if scroll else 0
+        across, down = f"tan(atan2(100cqw,{w}px))", f"tan(atan2(100cqh,{h}px))"
+        animated = [run for run in self.runs if not self._all_slide(run)]
+        rest = ";".join(f"{self._name(run.var)}:{plain(run.term.at_rest())}" for run in self.runs)
+        camera = ";".join(f"{self._name(f'--{c}')}:{self._camera_value(c)}" for c in CAMERA_CHANNELS)
+        lines = [
+            f".{p}-run{{position:relative;height:calc(100vh + {plain(length)}px);view-timeline:--{p} block}}",
+            f".{p}-host{{position:sticky;top:0;height:100vh;overflow:hidden;container-type:size;"
+            f"background:{view.background}}}",
+            f".{p}-stage{{position:absolute;left:50%;top:50%;width:{w}px;height:{h}px;margin:{-h / 2}px 0 0 {-w / 2}px;"
+            f"overflow:hidden;background:{view.background};scale:max({across},{down});{rest}}}",
+            f".{p}-host[data-fit=contain] .{p}-stage{{scale:min({across},{down})}}",
+            f".{p}-camera{{position:absolute;inset:0;{camera}}}",
+            f".{p}-slide,.{p}-soft{{position:absolute;inset:0;pointer-events:none}}",
+            f".{p}-layer{{position:absolute;left:50%;top:50%}}",
+            f".{p}-layer img,.{p}-layer i{{position:absolute;max-width:none;display:block;user-select:none}}",
+        ]
+        if animated:
+            lines.append(self._animated(f".{p}-stage", [(run, f"{p}{run.var[2:]}") for run in animated]))
+            lines += [f"@keyframes {p}{run.var[2:]}{{{run.frames(self._name(run.var), '{}')}}}" for run in animated]
+        return "\n".join(lines)
+
+    def _camera_value(self, channel: str) -> str:
+        return self.motion.mixes["camera"][channel].css(self)
+
+    def _all_slide(self, run: Run) -> bool:
+        """True when every sheet takes this curve as keyframes of its own, so that nothing reads its number."""
+        target = run.term.track.target
+        layers = self.layers if target == "camera" else [layer for layer in self.layers if layer.id == target]
+        return all(
+            any(slide.run is run for slide in self.slides(layer)) or self._unmoved(layer, run) for layer in layers
+        )
+
+    def _unmoved(self, layer: Layer, run: Run) -> bool:
+        """An infinitely far sheet takes no notice of where the camera is."""
+        place = run.term.track.target == "camera" and run.term.track.channel in ("x", "y", "z")
+        return place and layer.depth == "infinite" and self.motion.camera_slides
+
+    def _animated(self, selector: str, runs: list[tuple[Run, str]]) -> str:
+        """Animations of one element, first as the drivers run them, then as --scroll and --time hold them."""
+        names, timelines, ranges, delays = [], [], [], []
+        for run, name in runs:
+            duration = "1s" if run.over_scroll else f"{plain(run.term.end)}s"
+            names.append(f"{name} {duration} linear {'infinite' if run.term.loops else '1'} both")
+            timelines.append(f"--{self.prefix}" if run.over_scroll else "auto")
+            ranges.append("contain 0% contain 100%" if run.over_scroll else "normal")
+            delays.append(f"calc({self._var('--scroll' if run.over_scroll else '--time')}*-1s)")
+        held = f".{self.prefix}-run[data-held]"
+        still = f".{self.prefix}-run[data-still]"
+        return (
+            f"{selector}{{animation:{','.join(names)};animation-timeline:{','.join(timelines)};"
+            f"animation-range:{','.join(ranges)}}}\n"
+            f"{held} {selector}{{animation-timeline:{','.join('auto' for _ in runs)};"
+            f"animation-range:{','.join('normal' for _ in runs)};animation-play-state:paused;"
+            f"animation-delay:{','.join(delays)}}}\n"
+            f"{still} {selector}{{animation-play-state:"
+            f"{','.join('running' if run.over_scroll else 'paused' for run, _ in runs)}}}"
+        )
+
+    def _layer(self, index: int, layer: Layer) -> str:
+        p, art = self.prefix, layer.art
+        selector = f".{p}-l{index}"
+        slid = self.slides(layer)
+        style = [
+            f"width:{art.width}px;height:{art.height}px;margin:{plain(-art.height / 2)}px 0 0 {plain(-art.width / 2)}px",
+            f"transform:{self.transform(layer, slid)}",
+        ]
+        opacity = self._mix(layer, "opacity").css(self)
+        if opacity != "1":
+            style.append(f"opacity:{opacity}")
+        lines = [f"{selector}{{{';'.join(style)}}}"]
+        if self._softens(layer):  # outside the transform, so that it counts in view pixels whatever the sheet's size
+            lines.append(f".{p}-b{index}{{filter:blur(calc({self._mix(layer, 'blur').css(self)}*1px))}}")
+        lines += self._slide_rules(index, slid)
+        if layer.blend != "normal":
+            outer = f".{p}-b{index}" if self._softens(layer) else selector
+            outer = f".{p}-s{index}-{slid[0].run.index}" if slid else outer
+            lines.append(f"{outer}{{mix-blend-mode:{layer.blend}}}")
+        lines.append(self._content_rule(selector, layer))
+        return "\n".join(lines)
+
+    def _softens(self, layer: Layer) -> bool:
+        return not self._mix(layer, "blur").stays(0.0)
+
+    def _slide_rules(self, index: int, slid: list[Slide]) -> list[str]:
+        lines = []
+        for slide in slid:
+            name = f"{self.prefix}-s{index}-{slide.run.index}"
+            value = "{}px 0px" if slide.axis == "x" else "0px {}px"
+            lines.append(f"@keyframes {name}{{{slide.run.frames('translate', value, slide.factor)}}}")
+            lines.append(f".{name}{{translate:{value.format(plain(slide.run.term.at_rest() * slide.factor))}}}")
+            lines.append(self._animated(f".{name}", [(slide.run, name)]))
+        return lines
+
+    def transform(self, layer: Layer, slid: list[Slide] | None = None) -> str:
+        """The transform chain of a layer, in the order of the placement formula, without parts that never move and
+        without what its own keyframes slide."""
+        without = [slide.run.term for slide in slid or ()]
+        distance = plain(self.scene.lens_distance)
+        own = {
+            channel: self._mix(layer, channel).css(self, without)
+            for channel in ("x", "y", "scale", "rotation", "lean", "turn")
+        }
+        camera = self.motion.mixes["camera"]
+        zoom, flat = self._var("--zoom"), self._flat(layer)
+        chain = [] if camera["zoom"].stays(1) else [f"scale({zoom})"]
+        if not flat:
+            chain.append(f"perspective({distance}px)")
+        if not all(camera[name].stays(0) for name in ("roll", "pitch", "yaw")):
+            roll, pitch, yaw = (self._var(f"--{name}") for name in ("roll", "pitch", "yaw"))
+            chain += [
+                f"translateZ({distance}px)", f"rotateZ(calc({roll}*-1deg))", f"rotateX(calc({pitch}*1deg))",
+                f"rotateY(calc({yaw}*1deg))", f"translateZ(-{distance}px)",
+            ]  # fmt: skip
+        chain += self._shift(layer, without, flat)
+        chain.append(f"translate(calc({own['x']}*1px),calc({own['y']}*1px))")
+        for name, axis, sign in (("turn", "Y", "-1"), ("lean", "X", "1"), ("rotation", "Z", "1")):
+            if own[name] != "0":
+                chain.append(f"rotate{axis}(calc({own[name]}*{sign}deg))")
+        if own["scale"] != "1":
+            chain.append(f"scale({own['scale']})")
+        return " ".join(chain)
+
+    def _shift(self, layer: Layer, without: list[CurveTerm], flat: bool) -> list[str]:
+        """translate by −k·c; for a sheet that slides, only the part that its own keyframes do not hold."""
+        if layer.depth == "infinite":
+            return []
+        distance, depth = self.scene.lens_distance, self._mix(layer, "depth")
+        rate = plain(rate_of(layer.depth, distance))
+        if depth.moves:
+            rate = f"{plain(distance)}/({plain(distance)} + {depth.css(self)})"
+        axes = []
+        for channel in ("x", "y"):
+            mix = self.motion.mixes["camera"][channel]
+            whole = mix.css(self, without) if without else self._var(f"--{channel}")
+            axes.append(f"calc({whole}*{rate}*-1px)")
+        if flat:
+            return [f"translate({axes[0]},{axes[1]})"]
+        return [f"translate3d({axes[0]},{axes[1]},calc({self._var('--z')}*{rate}*1px))"]
+
+    def _content_rule(self, selector: str, layer: Layer) -> str:
+        picture = self.pictures[layer.id]
+        left, top, width, height = picture.part
+        if not layer.repeats:
+            return f"{selector} img{{left:{left}px;top:{top}px;width:{width}px;height:{height}px}}"
+        x0, x1 = self._tiles(layer, 0)
+        y0, y1 = self._tiles(layer, 1)
+        unit_w, unit_h = unit_size(layer)
+        images = ",".join(f'{srcset} type("{kind}")' for kind, srcset in picture.sources) or f'url("{picture.src}")'
+        image = f"image-set({images})" if picture.sources else images
+        return (
+            f"{selector} i{{left:{x0 * unit_w}px;top:{y0 * unit_h}px;width:{(x1 - x0) * unit_w}px;"
+            f"height:{(y1 - y0) * unit_h}px;background:{image} 0 0/{unit_w}px {unit_h}px}}"
+        )
+
+    def _tiles(self, layer: Layer, axis: int) -> tuple[int, int]:
+        """First and last copy of the repeating unit that the view can ever need."""
+        repeat = (layer.repeat.x, layer.repeat.y)[axis]
+        if repeat == "none" or self.needs is None:
+            return 0, 1
+        box = self.needs.of(layer).box
+        size = (layer.art.width, layer.art.height)[axis]
+        unit = unit_size(layer)[axis]
+        low, high = (np.nan_to_num(box[side] + size / 2, posinf=1e12, neginf=-1e12) / unit for side in (axis, axis + 2))
+        first = int(max(math.floor(low), -MOST_TILES))
+        return min(first, 0), max(1, int(min(math.ceil(high), MOST_TILES)))
+
+    def _calm(self) -> str:
+        """Who asks for less motion gets the resting picture, without the way to scroll through it."""
+        p = self.prefix
+        run = f".{p}-run:not([data-held=edit])"
+        return (
+            f"@media (prefers-reduced-motion:reduce){{{run}{{height:100vh}}"
+            f"{run} .{p}-stage,{run} .{p}-slide{{animation:none!important}}}}"
+        )
+
+    # --- markup ------------------------------------------------------------------------------------------------------
+
+    def markup(self, fit: str = "cover", held: str = "") -> str:
+        """The scene's elements, first drawn first. `held` marks a scene whose drivers are set from outside."""
+        p, drivers = self.prefix, self.scene.drivers
+        settle = drivers.pointer.settle if drivers.pointer else 0
+        data = [f'data-scene="{p}"', f'data-title="{_text(self.scene.title)}"']
+        if drivers.pointer:
+            data.append(f'data-settle="{plain(settle)}"')
+        if drivers.time:
+            data.append(f'data-time="{plain(drivers.time.duration)}"')
+        if held:
+            data.append(f'data-held="{held}"')
+        layers = "".join(self._element(index, layer) for index, layer in enumerate(self.layers))
+        return (
+            f'<div class="{p}-run" {" ".join(data)}><div class="{p}-host" data-fit="{fit}" role="img" '
+            f'aria-label="{_text(self.scene.title)}"><div class="{p}-stage"><div class="{p}-camera">{layers}'
+            f"</div></div></div></div>"
+        )
+
+    def _element(self, index: int, layer: Layer) -> str:
+        p, picture = self.prefix, self.pictures[layer.id]
+        if layer.repeats:
+            inner = "<i></i>"
+        else:
+            sources = "".join(f'<source type="{kind}" srcset="{srcset}">' for kind, srcset in picture.sources)
+            srcset = f' srcset="{picture.srcset}"' if picture.srcset else ""
+            inner = f'<img src="{picture.src}"{srcset} alt="" draggable="false">'
+            inner = f"<picture>{sources}{inner}</picture>" if sources else inner
+        element = f'<div class="{p}-layer {p}-l{index}" data-layer="{_text(layer.id)}">{inner}</div>'
+        if self._softens(layer):
+            element = f'<div class="{p}-soft {p}-b{index}">{element}</div>'
+        for slide in reversed(self.slides(layer)):
+            element = f'<div class="{p}-slide {p}-s{index}-{slide.run.index}">{element}</div>'
+        return element
+
+
+def unit_size(layer: Layer) -> tuple[int, int]:
+    """Size in art pixels of what a repeating layer repeats: a mirror's unit holds the art and its reflection."""
+    return (
+        layer.art.width * (2 if layer.repeat.x == "mirror" else 1),
+        layer.art.height * (2 if layer.repeat.y == "mirror" else 1),
+    )
+
+
+def _text(value: str) -> str:
+    return value.replace("&", "&amp;").replace('"', "&quot;").replace("<", "&lt;").replace(">", "&gt;")

@@ -1,0 +1,83 @@
+"""Driver states: single ones, many as arrays, and whole boxes of them as intervals.
+
+A driver that is absent is off: its axis has no extent, and what it would move stays at rest.
+"""
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from clinamen.core.arrays import Floats, Indices
+from clinamen.core.document import Scene
+from clinamen.core.interval import Interval
+
+AXES = ("scroll", "u", "v", "time")
+
+
+@dataclass(frozen=True)
+class State:
+    """One driver state: scroll progress 0…1, settled pointer (u, v) in −1…1, time in seconds."""
+
+    scroll: float = 0.0
+    pointer: tuple[float, float] = (0.0, 0.0)
+    time: float = 0.0
+
+    def to_json(self) -> dict[str, object]:
+        return {"scroll": self.scroll, "pointer": list(self.pointer), "time": self.time}
+
+
+@dataclass(frozen=True)
+class States:
+    """N driver states as arrays [N]."""
+
+    scroll: Floats
+    u: Floats
+    v: Floats
+    time: Floats
+
+    @classmethod
+    def of(cls, *states: State) -> "States":
+        columns = zip(*((s.scroll, s.pointer[0], s.pointer[1], s.time) for s in states), strict=True)
+        return cls(*(np.array(column, dtype=float) for column in columns))
+
+    @classmethod
+    def still(cls, count: int, **moved: Floats) -> "States":
+        """`count` states at rest but for the axes given."""
+        zero = np.zeros(count)
+        return cls(*(moved.get(axis, zero) for axis in AXES))
+
+    def __len__(self) -> int:
+        return len(self.scroll)
+
+    def __getitem__(self, index: int) -> State:
+        return State(float(self.scroll[index]), (float(self.u[index]), float(self.v[index])), float(self.time[index]))
+
+
+@dataclass(frozen=True)
+class Cells:
+    """N boxes of driver states: an interval [N] for each of scroll, pointer u and v, time."""
+
+    scroll: Interval
+    u: Interval
+    v: Interval
+    time: Interval
+
+    @classmethod
+    def of(cls, boxes: Floats) -> "Cells":
+        """From an array [N, 4, 2] of low and high by axis."""
+        return cls(*(Interval(boxes[:, axis, 0], boxes[:, axis, 1]) for axis in range(len(AXES))))
+
+    def select(self, rows: Indices) -> "Cells":
+        """The boxes `rows` only."""
+        return Cells(*(getattr(self, axis).select(rows) for axis in AXES))
+
+
+def driver_bounds(scene: Scene) -> dict[str, tuple[float, float]]:
+    """The full range of each driver axis; (0, 0) where a driver is off."""
+    drivers = scene.drivers
+    return {
+        "scroll": (0.0, 1.0) if drivers.scroll else (0.0, 0.0),
+        "u": (-1.0, 1.0) if drivers.pointer and drivers.pointer.reach_x else (0.0, 0.0),
+        "v": (-1.0, 1.0) if drivers.pointer and drivers.pointer.reach_y else (0.0, 0.0),
+        "time": (0.0, drivers.time.duration) if drivers.time else (0.0, 0.0),
+    }

@@ -1,0 +1,74 @@
+"""Curve: a track of keys over scroll or time.
+
+Scroll is held within 0…1. Past the end of its duration time begins again where it loops and is held where it does not;
+the end itself is a moment of its own, so that a closed range can name it.
+"""
+
+from collections.abc import Iterable, Mapping
+from typing import Any
+
+import numpy as np
+
+from clinamen.core.arrays import Floats
+from clinamen.core.document import Drivers, Layer, Scene, Track, channels_of
+from clinamen.core.interval import Interval
+from clinamen.core.motion.curves import Curve
+from clinamen.core.motion.states import Cells, States
+from clinamen.core.motion.terms.base import Names, Term
+
+SAMPLES = 256  # steps of a sampled track over its driver, for engines without Béziers
+MOST_TURNS = 1000  # keys and overshoots looked at one by one
+
+
+class CurveTerm(Term):
+    """A compiled track of a driver that is on; `end` is where the driver ends."""
+
+    kind = "curve"
+
+    def __init__(self, track: Track, drivers: Drivers) -> None:
+        self.track, self.curve = track, Curve(track)
+        self.loops = track.driver == "time" and drivers.time is not None and drivers.time.loop
+        self.end = drivers.end(track.driver)
+        self.axes = frozenset({track.driver})
+
+    def value(self, states: States) -> Floats:
+        at: Floats = getattr(states, self.track.driver)
+        if self.loops:
+            return self.curve.value(np.where(at > self.end, np.mod(at, self.end), at))
+        return self.curve.value(np.clip(at, 0.0, self.end))
+
+    def range(self, cells: Cells) -> Interval:
+        over: Interval = getattr(cells, self.track.driver)
+        return Interval(*self.curve.range(over.low, over.high))
+
+    def css(self, names: Names) -> str:
+        return names.track(self)
+
+    def at_rest(self) -> float:
+        """The value where the driver is at its start."""
+        return float(self.curve.value(np.zeros(1))[0])
+
+    def kit(self) -> Mapping[str, Any]:
+        eases: list[Any] = [
+            piece.handles or ("jump" if piece.jumps_at_start else "hold") for piece in self.curve.pieces
+        ]
+        keys = [
+            {"at": key.at, "value": key.value, "ease": ease}
+            for key, ease in zip(self.track.keys, [*eases, None], strict=True)
+        ]
+        samples = self.curve.value(np.linspace(0, self.end, SAMPLES + 1))
+        return {
+            "target": self.track.target, "channel": self.track.channel, "driver": self.track.driver,
+            "combine": channels_of(self.track.target)[self.track.channel].combine, "keys": keys,
+            "step": self.end / SAMPLES, "samples": [round(float(value), 6) for value in samples],
+        }  # fmt: skip
+
+    def turns(self, axis: str) -> Floats:
+        return self.curve.turn_at[:MOST_TURNS] if axis == self.track.driver else np.zeros(0)
+
+
+def terms_of(scene: Scene, target: str, layer: Layer | None) -> Iterable[tuple[str, Term]]:
+    """One for every track of the target whose driver is on."""
+    for track in scene.tracks:
+        if track.target == target and scene.drivers.is_on(track.driver):
+            yield track.channel, CurveTerm(track, scene.drivers)

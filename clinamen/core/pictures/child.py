@@ -1,0 +1,95 @@
+"""The child process in which files are read: `python -m clinamen.core.pictures.child`, asked over its standard input.
+
+A request is one line of JSON and as many bytes of the file; the answer one line of JSON and as many bytes of pixels. The
+child has a limit of memory; its parent watches the time. What a decoder can do wrong it does here: end the process, hang
+it, or fill it. Nothing is unpickled on either side.
+"""
+
+import json
+import os
+import resource
+import sys
+from collections.abc import Callable, Iterator
+from typing import Any, BinaryIO
+
+MEMORY = 2_600_000_000  # bytes of data a child may hold: a picture of 64 megapixels, twice, and its decoder
+STACK = 64 * 1024 * 1024
+
+Answer = tuple[dict[str, Any], bytes]
+
+
+def _head(data: bytes, name: str, options: dict[str, Any]) -> Iterator[Answer]:
+    from clinamen.core.pictures.decoding import head_of
+
+    head = head_of(data, name)
+    yield {"head": [head.width, head.height, head.format, head.has_alpha]}, b""
+
+
+def _pixels(data: bytes, name: str, options: dict[str, Any]) -> Iterator[Answer]:
+    from clinamen.core.pictures.decoding import decoded
+
+    pixels = decoded(data, name, float(options.get("zoom", 1.0)))
+    yield {"shape": list(pixels.shape)}, pixels.tobytes()
+
+
+def _pages(data: bytes, name: str, options: dict[str, Any]) -> Iterator[Answer]:
+    from clinamen.core.pictures import tiff
+    from clinamen.core.pictures.encoding import encode_png
+
+    sizes = tiff.sizes(data, name)
+    yield {"sizes": [list(size) for size in sizes], "more": True}, b""
+    for index in range(len(sizes)):
+        page = tiff.page(data, index, name if len(sizes) == 1 else f"{name}, page {index + 1}")
+        yield {"label": page.name, "more": index < len(sizes) - 1}, encode_png(page.pixels, level=2)
+
+
+def _groups(data: bytes, name: str, options: dict[str, Any]) -> Iterator[Answer]:
+    from clinamen.core.pictures import vector
+
+    found = vector.groups(data, name)
+    for index, group in enumerate(found):
+        yield {"label": group.name, "more": index < len(found) - 1}, group.data
+
+
+JOBS: dict[str, Callable[[bytes, str, dict[str, Any]], Iterator[Answer]]] = {
+    "head": _head, "pixels": _pixels, "pages": _pages, "groups": _groups,
+}  # fmt: skip
+
+
+def main() -> None:
+    """Answer requests until the input ends."""
+    resource.setrlimit(resource.RLIMIT_DATA, (MEMORY, MEMORY))
+    resource.setrlimit(resource.RLIMIT_CORE, (0, 0))
+    inward, outward = os.fdopen(0, "rb"), os.fdopen(os.dup(1), "wb")
+    os.dup2(2, 1)  # a library that prints must not speak into the answers
+    from clinamen.core.pictures import decoding, tiff  # noqa: F401  (imported while nobody waits)
+
+    while line := inward.readline():
+        request = json.loads(line)
+        data = inward.read(request["size"])
+        _answer(outward, request, data)
+
+
+def _answer(outward: BinaryIO, request: dict[str, Any], data: bytes) -> None:
+    from clinamen.core.errors import BadArt
+
+    try:
+        for said, payload in JOBS[request["job"]](data, request["name"], request["options"]):
+            _send(outward, said, payload)
+    except BadArt as error:
+        _send(outward, {"refused": str(error)}, b"")
+    except MemoryError:
+        _send(outward, {"memory": True}, b"")
+    except (RecursionError, Exception) as error:
+        _send(outward, {"fault": f"{type(error).__name__}"}, b"")
+
+
+def _send(outward: BinaryIO, said: dict[str, Any], payload: bytes) -> None:
+    outward.write(json.dumps({**said, "size": len(payload)}).encode() + b"\n")
+    outward.write(payload)
+    outward.flush()
+
+
+if __name__ == "__main__":
+    sys.setrecursionlimit(2000)
+    main()

@@ -1,0 +1,34 @@
+"""Picture files out: PNG and WebP."""
+
+import io
+
+from PIL import Image
+
+from clinamen.core.arrays import Pixels
+
+LOSSLESS_TRIED = 4_000_000  # bytes of pixels: larger art is never smaller lossless, and trying takes long
+
+
+def encode_png(pixels: Pixels, level: int = 6) -> bytes:
+    """A PNG file of RGB or RGBA pixels [h, w, 3 or 4]."""
+    out = io.BytesIO()
+    Image.fromarray(pixels).save(out, "PNG", compress_level=level)
+    return out.getvalue()
+
+
+def encode_webp(pixels: Pixels, quality: int = 88) -> bytes:
+    """A WebP file of RGB or RGBA pixels [h, w, 3 or 4], alpha lossless; all of it lossless where that is smaller."""
+    lossy, lossless = io.BytesIO(), io.BytesIO()
+    image = Image.fromarray(pixels)
+    image.save(lossy, "WEBP", quality=quality, method=4, alpha_quality=100)
+    if pixels.size > LOSSLESS_TRIED:
+        return lossy.getvalue()
+    image.save(lossless, "WEBP", lossless=True, quality=40, method=2)
+    return min(lossy.getvalue(), lossless.getvalue(), key=len)
+
+
+def quick_webp(pixels: Pixels) -> bytes:
+    """A WebP file for the screen, made as fast as can be."""
+    out = io.BytesIO()
+    Image.fromarray(pixels).save(out, "WEBP", quality=82, method=0, alpha_quality=80)
+    return out.getvalue()

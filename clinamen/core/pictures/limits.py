@@ -1,0 +1,35 @@
+"""What a picture may be: formats, sizes, and the sentences that refuse the rest. Quick to import."""
+
+from clinamen.core.errors import BadArt
+
+MAX_FILE = 200 * 1024 * 1024
+MAX_PIXELS = 64_000_000
+MAX_SIDE = 60_000
+FORMATS = ("PNG", "WEBP", "JPEG", "AVIF")
+VECTOR = "SVG"
+KNOWN = "PNG, JPEG, WebP, AVIF, TIFF or SVG"
+MEDIA_TYPES = {
+    "PNG": "image/png",
+    "WEBP": "image/webp",
+    "JPEG": "image/jpeg",
+    "AVIF": "image/avif",
+    VECTOR: "image/svg+xml",
+}
+
+
+def is_vector(data: bytes) -> bool:
+    """True for a file that begins like XML."""
+    return data[:256].lstrip(b"\xef\xbb\xbf \t\r\n")[:1] == b"<"
+
+
+def is_tiff(data: bytes) -> bool:
+    """True for a file that begins like a TIFF, of either byte order, classic or big."""
+    return data[:4] in (b"II*\0", b"MM\0*", b"II+\0", b"MM\0+")
+
+
+def check_size(width: int, height: int, name: str) -> None:
+    """BadArt for a picture that is too large, or empty."""
+    if width < 1 or height < 1:
+        raise BadArt(f"{name}: is {width} × {height} px, which is empty; export it again")
+    if width * height > MAX_PIXELS or max(width, height) > MAX_SIDE:
+        raise BadArt(f"{name}: is {width} × {height} px; at most 64 megapixels can be read, make it smaller")

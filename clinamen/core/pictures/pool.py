@@ -1,0 +1,169 @@
+"""A pool of child processes that read files, kept warm. A child that takes too long, grows too large or dies is replaced,
+and what it was reading is refused in one sentence.
+"""
+
+import atexit
+import contextlib
+import json
+import os
+import queue
+import select
+import subprocess
+import sys
+import threading
+import time
+from collections.abc import Iterator
+from pathlib import Path
+from typing import IO, Any
+
+from clinamen.core.errors import BadArt
+
+CHILDREN = 2
+SECONDS = 20.0  # a file that is not read by then is refused
+CHUNK = 1 << 20
+ROOT = Path(__file__).parents[3]
+
+
+class _Child:
+    """One child process and the talk with it."""
+
+    def __init__(self) -> None:
+        environment = {**os.environ, "PYTHONPATH": os.pathsep.join([str(ROOT), os.environ.get("PYTHONPATH", "")])}
+        self.process = subprocess.Popen(
+            [sys.executable, "-m", "clinamen.core.pictures.child"], stdin=subprocess.PIPE, stdout=subprocess.PIPE,
+            cwd=ROOT, env=environment,
+        )  # fmt: skip
+        assert self.process.stdin is not None and self.process.stdout is not None
+        self.inward: IO[bytes] = self.process.stdin
+        self.outward = self.process.stdout.fileno()
+        self.pending = b""
+        os.set_blocking(self.outward, False)
+
+    @property
+    def alive(self) -> bool:
+        return self.process.poll() is None
+
+    def end(self) -> None:
+        self.process.kill()
+        self.process.wait()
+        for end in (self.process.stdin, self.process.stdout):
+            if end is not None:
+                with contextlib.suppress(OSError):
+                    end.close()
+
+    def ask(self, request: dict[str, Any], data: bytes, seconds: float) -> Iterator[tuple[dict[str, Any], bytes]]:
+        """Send a request and yield its answers, each of which may take so long; EOFError where the child died,
+        TimeoutError where it took longer."""
+        head = json.dumps({**request, "size": len(data)}).encode() + b"\n"
+        writer = threading.Thread(target=self._write, args=(head, data), daemon=True)
+        writer.start()
+        while True:
+            deadline = time.monotonic() + seconds
+            said = json.loads(self._line(deadline))
+            yield said, self._exactly(said["size"], deadline)
+            if not said.get("more"):
+                writer.join()
+                return
+
+    def _write(self, head: bytes, data: bytes) -> None:
+        try:
+            self.inward.write(head)
+            self.inward.write(data)
+            self.inward.flush()
+        except (OSError, ValueError):  # the child is gone; whoever reads from it learns so
+            pass
+
+    def _more(self, deadline: float) -> bytes:
+        left = deadline - time.monotonic()
+        if left <= 0 or not select.select([self.outward], [], [], left)[0]:
+            raise TimeoutError
+        got = os.read(self.outward, CHUNK)
+        if not got:
+            raise EOFError
+        return got
+
+    def _line(self, deadline: float) -> bytes:
+        while b"\n" not in self.pending:
+            self.pending += self._more(deadline)
+        line, self.pending = self.pending.split(b"\n", 1)
+        return line
+
+    def _exactly(self, size: int, deadline: float) -> bytes:
+        out = bytearray(self.pending[:size])
+        self.pending = self.pending[size:]
+        while len(out) < size:
+            got = self._more(deadline)
+            wanted = size - len(out)
+            out += got[:wanted]
+            self.pending = got[wanted:]
+        return bytes(out)
+
+
+class Pool:
+    """Children waiting for work; asked from any thread."""
+
+    def __init__(self, children: int = CHILDREN, seconds: float = SECONDS) -> None:
+        self.size, self.seconds, self.started = children, seconds, False
+        self.idle: queue.LifoQueue[_Child | None] = queue.LifoQueue()
+        self.lock = threading.Lock()
+        self.owner = os.getpid()
+
+    def _start(self) -> None:
+        with self.lock:
+            if not self.started or self.owner != os.getpid():  # a forked server keeps children of its own
+                self.idle, self.owner, self.started = queue.LifoQueue(), os.getpid(), True
+                for _ in range(self.size):
+                    self.idle.put(None)
+
+    def ask(
+        self, job: str, data: bytes, name: str, options: dict[str, Any] | None = None
+    ) -> tuple[dict[str, Any], bytes]:
+        """The one answer of a child to a request; BadArt says why there is none."""
+        (answer,) = self.stream(job, data, name, options)
+        return answer
+
+    def stream(
+        self, job: str, data: bytes, name: str, options: dict[str, Any] | None = None
+    ) -> Iterator[tuple[dict[str, Any], bytes]]:
+        """A child's answers to a request as they come; BadArt says why there are no more."""
+        self._start()
+        child, finished = self.idle.get(), False
+        try:
+            if child is None or not child.alive:
+                child = _Child()
+            request = {"job": job, "name": name, "options": options or {}}
+            for said, payload in child.ask(request, data, self.seconds):
+                finished = not said.get("more")
+                self._refuse(said, name)
+                yield said, payload
+        except TimeoutError:
+            sentence = f"takes longer than {self.seconds:g} s to read; simplify it and save it again"
+            raise BadArt(f"{name}: {sentence}") from None
+        except (EOFError, OSError, ValueError):
+            raise BadArt(f"{name}: cannot be read, its reader broke off; simplify it and save it again") from None
+        finally:
+            if not finished:  # whatever the child still has to say belongs to nobody
+                self._ended(child)
+                child = None
+            self.idle.put(child)
+
+    def _ended(self, child: _Child | None) -> None:
+        if child is not None:
+            child.end()
+
+    def _refuse(self, said: dict[str, Any], name: str) -> None:
+        if "refused" in said:
+            raise BadArt(said["refused"])
+        if "memory" in said:
+            raise BadArt(f"{name}: needs more memory to read than is allowed; make it smaller or simpler")
+        if "fault" in said:
+            raise BadArt(f"{name}: is damaged, or of a kind that cannot be read; save it as PNG and try again")
+
+    def close(self) -> None:
+        """End the children that wait."""
+        while self.owner == os.getpid() and not self.idle.empty():
+            self._ended(self.idle.get())
+
+
+POOL = Pool()
+atexit.register(POOL.close)

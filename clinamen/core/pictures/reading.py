@@ -1,0 +1,100 @@
+"""Pictures in: heads, pixels, pages and groups of files, read in a child process within limits of time and memory.
+
+What cannot be read is refused in one sentence that names the file. SVG stays what it is and is rastered at the size asked
+for. Files of the application's own making (`decode_own`) are read on the spot.
+"""
+
+import io
+from collections.abc import Callable, Iterator
+from dataclasses import dataclass
+from pathlib import Path
+
+import numpy as np
+from PIL import Image
+
+from clinamen.core.arrays import Pixels
+from clinamen.core.errors import BadArt
+from clinamen.core.pictures.heads import Head
+from clinamen.core.pictures.limits import MAX_FILE, check_size
+from clinamen.core.pictures.pool import POOL
+
+__all__ = [
+    "Head",
+    "Named",
+    "decode",
+    "decode_file",
+    "decode_own",
+    "inspect",
+    "read_file",
+    "tiff_pages",
+    "vector_groups",
+]
+
+
+@dataclass(frozen=True)
+class Named:
+    """A part of a file as a picture file of its own, and what the file calls it."""
+
+    name: str
+    data: bytes
+
+
+def inspect(data: bytes, name: str) -> Head:
+    """Head of a picture file; BadArt names the file and what is wrong with it."""
+    _check_file(data, name)
+    said, _ = POOL.ask("head", data, name)
+    width, height, kind, alpha = said["head"]
+    head = Head(int(width), int(height), str(kind), bool(alpha))
+    check_size(head.width, head.height, name)
+    return head
+
+
+def decode(data: bytes, name: str, zoom: float = 1.0) -> Pixels:
+    """Pixels [h, w, 4] uint8, sRGB with straight alpha, of a picture file; `zoom` enlarges a vector picture."""
+    _check_file(data, name)
+    said, pixels = POOL.ask("pixels", data, name, {"zoom": zoom})
+    height, width, channels = (int(length) for length in said["shape"])
+    return np.frombuffer(pixels, np.uint8).reshape(height, width, channels)
+
+
+def tiff_pages(data: bytes, name: str, allow: Callable[[list[tuple[int, int]]], None]) -> Iterator[Named]:
+    """The pages of a TIFF as PNG files, one at a time; BadArt names the page that cannot be read. `allow` is told the
+    pages' sizes before any is unpacked, and may refuse them."""
+    _check_file(data, name)
+    for said, png in POOL.stream("pages", data, name):
+        if "sizes" in said:
+            allow([(int(width), int(height)) for width, height in said["sizes"]])
+        else:
+            yield Named(str(said["label"]), png)
+
+
+def vector_groups(data: bytes, name: str) -> list[Named]:
+    """Each top-level group of an SVG as a picture of its own, first drawn first."""
+    _check_file(data, name)
+    return [Named(str(said["label"]), part) for said, part in POOL.stream("groups", data, name)]
+
+
+def decode_own(data: bytes) -> Pixels:
+    """Pixels of a PNG that this application wrote itself."""
+    with Image.open(io.BytesIO(data), formats=["PNG"]) as image:
+        return np.asarray(image.convert("RGBA"))
+
+
+def _check_file(data: bytes, name: str) -> None:
+    if len(data) > MAX_FILE:
+        raise BadArt(f"{name}: is {len(data) / 1048576:.0f} MB large; at most 200 MB can be read, save it smaller")
+    if not data:
+        raise BadArt(f"{name}: is empty; export it again")
+
+
+def decode_file(path: Path) -> Pixels:
+    """As `decode`, from a file."""
+    return decode(read_file(path), path.name)
+
+
+def read_file(path: Path) -> bytes:
+    """A file's bytes; BadArt when it cannot be read."""
+    try:
+        return path.read_bytes()
+    except OSError as error:
+        raise BadArt(f"{path}: cannot be read ({error.strerror}); check that it stands beside the scene") from None

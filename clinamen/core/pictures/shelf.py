@@ -1,0 +1,219 @@
+"""The art of a scene at hand: a layer's pixels after its recipe, and its opaque set, made when asked for, kept by content.
+
+A recipe's result is a pure function of its original and its steps, so it is named by their hash: `keeper` may hold it
+beyond this process, and what is lost is made again. A shelf with `draft_over` answers at once: art of more pixels that
+is not ready yet is stood in for by its preview.
+"""
+
+import hashlib
+from collections.abc import Callable
+from dataclasses import dataclass, field
+from typing import Protocol
+
+import cv2
+
+from clinamen.core.arrays import Pixels
+from clinamen.core.bounded import Bounded
+from clinamen.core.bounds.opaque import OpaqueSet, opaque_set
+from clinamen.core.document import Layer, Scene
+from clinamen.core.errors import BadArt, BadEdit
+from clinamen.core.pictures.limits import MAX_PIXELS, is_vector
+from clinamen.core.pictures.reading import decode, inspect
+from clinamen.core.prep.base import Around
+from clinamen.core.prep.steps import Recipe
+
+PIXEL_BYTES = 1_500_000_000  # decoded art kept in memory
+SET_BYTES = 700_000_000  # opaque sets kept in memory
+PREVIEW = 900  # px: longest side of a preview
+
+
+def _set_bytes(opaque: OpaqueSet) -> int:
+    return sum(array.nbytes for array in (opaque.mask, opaque.field) if array is not None) + 1000
+
+
+_pixels: Bounded[Pixels] = Bounded(PIXEL_BYTES, lambda pixels: pixels.nbytes)
+_sets: Bounded[OpaqueSet] = Bounded(SET_BYTES, _set_bytes)
+
+
+Loader = Callable[[Layer], Pixels]
+
+
+class Keeper(Protocol):
+    """Where prepared pictures are kept beyond this process, by key."""
+
+    def load(self, key: str) -> Pixels | None: ...
+
+    def has(self, key: str) -> bool: ...
+
+    def keep(self, key: str, pixels: Pixels) -> None: ...
+
+
+@dataclass
+class ArtShelf:
+    """Art by file name. `read` gives a file's bytes; `key`, if given, its content hash without reading it; `scene` is
+    needed where a recipe looks at other layers."""
+
+    read: Callable[[str], bytes]
+    key: Callable[[str], str] | None = None
+    scene: Scene | None = None
+    keeper: Keeper | None = None
+    draft_over: int | None = None
+    _keys: dict[str, str] = field(default_factory=dict)
+
+    def content(self, file: str) -> str:
+        """SHA-256 of a file's bytes."""
+        if self.key is not None:
+            return self.key(file)
+        if file not in self._keys:
+            self._keys[file] = hashlib.sha256(self.read(file)).hexdigest()
+        return self._keys[file]
+
+    def key_of(self, layer: Layer) -> str:
+        """Names a layer's art: its file's content, and what the recipe makes of it."""
+        if layer.recipe is None:
+            return self.content(layer.art.file)
+        from clinamen.core.prep.run import recipe_key
+
+        return recipe_key(self.content(layer.art.file), layer.recipe, self.looked_keys(layer.recipe))
+
+    def looked_keys(self, recipe: Recipe) -> dict[str, str]:
+        """Keys of the layers' art that a recipe looks at."""
+        return {layer_id: self.key_of(self._other(layer_id)) for layer_id in recipe.looks_at}
+
+    def _other(self, layer_id: str) -> Layer:
+        try:
+            return self.scene.layer(layer_id)  # type: ignore[union-attr]
+        except (KeyError, AttributeError):
+            raise BadEdit(f"{layer_id}: there is no such layer to look at; name another in the recipe") from None
+
+    # --- pixels ------------------------------------------------------------------------------------------------------
+
+    def pixels(self, layer: Layer) -> Pixels:
+        """A layer's art [h, w, 4] uint8; BadArt when it cannot be read or has another size than the scene says."""
+        key = self.key_of(layer)
+        if layer.recipe is None:
+            pixels = self.original(layer.art.file)
+        elif self.is_ready(layer):
+            pixels = _pixels.get(key, lambda: self._prepared(layer, key))
+        else:
+            pixels = _pixels.get(("draft", key), lambda: self._draft(layer))
+        self._same_size(layer, pixels.shape[1], pixels.shape[0])
+        return pixels
+
+    def original(self, file: str) -> Pixels:
+        """A file's own pixels, before any recipe."""
+        return _pixels.get(self.content(file), lambda: decode(self.read(file), file))
+
+    def is_ready(self, layer: Layer) -> bool:
+        """False where `pixels` would stand a preview in for a recipe that has still to be run."""
+        recipe = layer.recipe
+        if recipe is None or self.draft_over is None or not any(step.on for step in recipe.steps):
+            return True
+        if max(recipe.width * recipe.height, recipe.final.width * recipe.final.height) <= self.draft_over:
+            return True
+        key = self.key_of(layer)
+        return key in _pixels or (self.keeper is not None and self.keeper.has(key))
+
+    def _prepared(self, layer: Layer, key: str) -> Pixels:
+        found = self.keeper.load(key) if self.keeper else None
+        return found if found is not None else self.prepare(layer)
+
+    def prepare(self, layer: Layer, tick: Callable[[float], None] = lambda share: None) -> Pixels:
+        """Run a layer's recipe at full size and keep what comes of it; `tick` is told the share done."""
+        from clinamen.core.prep.run import run
+
+        assert layer.recipe is not None
+        original = self._fitting(layer, self.original(layer.art.file))
+        made = run(layer.recipe, original, Around(1.0, lambda other: self.pixels(self._other(other)), tick))
+        if self.keeper is not None:
+            self.keeper.keep(self.key_of(layer), made)
+        return made
+
+    def preview(self, layer: Layer, longest: int = PREVIEW, steps: int | None = None) -> tuple[Pixels, float]:
+        """A layer's art at a reduced size, and the scale; `steps`: only so many of its steps are run."""
+        from clinamen.core.prep.run import reduced, run
+
+        recipe = layer.recipe or Recipe(width=layer.art.width, height=layer.art.height)
+        scale = min(1.0, longest / max(recipe.width, recipe.height))
+        file = layer.art.file
+        small = _pixels.get(
+            ("reduced", self.content(file), scale),
+            lambda: reduced(self._fitting(layer, self.original(file)), scale),
+        )
+        if steps is not None:
+            recipe = recipe.model_copy(update={"steps": recipe.steps[:steps]})
+        around = Around(scale, lambda other: self._reduced_other(other, scale))
+        return run(recipe, small, around, self.content(file), self.looked_keys(recipe)), scale
+
+    def _reduced_other(self, layer_id: str, scale: float) -> Pixels:
+        layer = self._other(layer_id)
+        recipe = layer.recipe or Recipe(width=layer.art.width, height=layer.art.height)
+        return self.preview(layer, max(1, round(scale * max(recipe.width, recipe.height))))[0]
+
+    def _draft(self, layer: Layer) -> Pixels:
+        small, _ = self.preview(layer)
+        return cv2.resize(small, (layer.art.width, layer.art.height), interpolation=cv2.INTER_LINEAR).astype(
+            small.dtype
+        )
+
+    def _fitting(self, layer: Layer, original: Pixels) -> Pixels:
+        assert layer.recipe is None or layer.recipe.width > 0
+        recipe = layer.recipe
+        if recipe is not None and original.shape[:2] != (recipe.height, recipe.width):
+            size = f"{original.shape[1]} × {original.shape[0]} px"
+            raise BadArt(
+                f"{layer.art.file}: is {size}, its recipe says {recipe.width} × {recipe.height} px; "
+                "correct recipe.width and recipe.height"
+            )
+        return original
+
+    # --- vector art --------------------------------------------------------------------------------------------------
+
+    def vector(self, layer: Layer) -> bool:
+        """True for art that is drawn anew at every size."""
+        return layer.recipe is None and layer.art.file.lower().endswith(".svg") and is_vector(self.read(layer.art.file))
+
+    def drawn(self, layer: Layer, zoom: float) -> Pixels:
+        """Vector art at `zoom` pixels per art pixel, as far as a picture may be large; other art as it is."""
+        if not self.vector(layer):
+            return self.pixels(layer)
+        file = layer.art.file
+        most = (MAX_PIXELS / (layer.art.width * layer.art.height)) ** 0.5
+        zoom = round(max(0.01, min(zoom, most * 0.999)), 3)
+        picture = inspect(self.read(file), file)
+        self._same_size(layer, picture.width, picture.height)
+        return _pixels.get((self.content(file), zoom), lambda: decode(self.read(file), file, zoom))
+
+    def loader(self, scene: Scene, scale: float = 1.0) -> Loader:
+        """Art as a render of `scene` at `scale` wants it: vector art at the size of its sharpest use."""
+
+        def load(layer: Layer) -> Pixels:
+            if not self.vector(layer):
+                return self.pixels(layer)
+            from clinamen.core.bounds.sharpness import sharpest_use
+
+            return self.drawn(layer, sharpest_use(scene, layer) * scale)
+
+        return load
+
+    # --- opaque sets -------------------------------------------------------------------------------------------------
+
+    def opaque(self, layer: Layer) -> OpaqueSet:
+        """A layer's opaque set."""
+        key = self.key_of(layer)
+        opaque = _sets.get(key if self.is_ready(layer) else ("draft", key), lambda: self._opaque_set(layer))
+        self._same_size(layer, opaque.width, opaque.height)
+        return opaque
+
+    def opaque_sets(self, scene: Scene) -> dict[str, OpaqueSet]:
+        """The opaque set of every layer, by layer id."""
+        return {layer.id: self.opaque(layer) for layer in scene.layers}
+
+    def _opaque_set(self, layer: Layer) -> OpaqueSet:
+        pixels = self.pixels(layer)
+        return opaque_set(pixels[..., 3], pixels.shape[1], pixels.shape[0])
+
+    def _same_size(self, layer: Layer, width: int, height: int) -> None:
+        if (width, height) != (layer.art.width, layer.art.height):
+            says = f"the scene says {layer.art.width} × {layer.art.height} px"
+            raise BadArt(f"{layer.art.file}: is {width} × {height} px, {says}; correct art.width and art.height")

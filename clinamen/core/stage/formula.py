@@ -1,0 +1,217 @@
+"""The one formula: camera and layer channels to where a sheet is seen. Written once, for values and for bounds.
+
+Axes: x right, y down, z forward. A layer's framing is what the camera sees from its zero position; the camera stands
+at c, turned by R = Ry(yaw)·Rx(pitch)·Rz(roll), zoomed by m. For a point (a, b) of the art, from the art's centre:
+
+    q = Rᵀ · ( (x, y, D) + s·a·L·e1 + s·b·L·e2 − k·c ),   view point = (W/2 + m·D·q.x/q.z, H/2 + m·D·q.y/q.z)
+
+with L = Ry(turn)·Rx(−lean)·Rz(rotation) and the rate k = D / (D + depth), so H = K · Rᵀ · [ s·L·e1 | s·L·e2 | (x, y, D) − k·c ].
+Everything stays finite at infinite depth, where k = 0. Source: the pinhole model of Hartley and Zisserman, Multiple View
+Geometry, 2nd ed., ch. 6 and 13, with the sheet's depth folded into k. A point with q.z ≤ 0 is behind the camera.
+
+Nothing outside this package knows the formula: others ask a Camera or a Sheet.
+"""
+
+from dataclasses import dataclass
+from typing import Generic
+
+import numpy as np
+
+from clinamen.core.arrays import Floats, Indices
+from clinamen.core.document import Layer, Scene
+from clinamen.core.interval import Interval
+from clinamen.core.stage.algebra import (
+    Matrix,
+    V,
+    Vector,
+    apply,
+    column,
+    cos_degrees,
+    dot,
+    like,
+    limited,
+    pitch,
+    product,
+    quotient,
+    roll,
+    sin_degrees,
+    still_at,
+    transposed,
+    yaw,
+)
+
+NEAREST = 1e-9  # of the lens distance: closest that the eye may come to a sheet before the sheet counts as behind it
+
+
+@dataclass(frozen=True)
+class Camera(Generic[V]):
+    """The camera over N states or cells. `channels` after all drivers; `turn` is R, None where it never turns."""
+
+    scene: Scene
+    channels: dict[str, V]
+    turn: Matrix[V] | None
+
+    @property
+    def eye(self) -> Vector[V]:
+        """c: how far the camera is from where framings hold."""
+        return self.channels["x"], self.channels["y"], self.channels["z"]
+
+    @property
+    def focal(self) -> V:
+        """m·D: view pixels for a slope of 1."""
+        zoom = self.channels["zoom"]
+        return zoom * like(zoom, self.scene.lens_distance)
+
+    def rays(self, x: V, y: V) -> tuple[Vector[V], Vector[V]]:
+        """The rays through view points (x, y): in the camera, with z = 1, and in the scene, R times that."""
+        focal, view = self.focal, self.scene.view
+        per_pixel = quotient(1.0, focal, 1e-300)
+        ray = (
+            (x - like(x, view.width / 2)) * per_pixel,
+            (y - like(y, view.height / 2)) * per_pixel,
+            like(focal, 1.0),
+        )
+        return ray, ray if self.turn is None else apply(self.turn, ray)
+
+    def select(self: "Camera[Interval]", rows: Indices) -> "Camera[Interval]":
+        """The camera over the cells `rows` only."""
+        return _camera(self.scene, {name: interval.select(rows) for name, interval in self.channels.items()})
+
+
+@dataclass(frozen=True)
+class Sheet(Generic[V]):
+    """A layer as evaluated over N states or cells.
+
+    `origin` is (x, y, D) − k·c, where its centre stands before the eye; `stand` is L with `upright` telling that lean
+    and turn are 0 throughout; `scale` s. `opacity` within 0…1, `blur` the standard deviation in view pixels.
+    """
+
+    layer: Layer
+    camera: Camera[V]
+    rate: V
+    origin: Vector[V]
+    rotation: V
+    stand: Matrix[V] | None
+    scale: V
+    opacity: V
+    blur: V
+
+    @property
+    def upright(self) -> bool:
+        """True where the sheet faces the camera's resting direction: no lean, no turn."""
+        return self.stand is None
+
+    def onto(self, rays: Vector[V]) -> tuple[V, V, V, V]:
+        """Where rays from the eye meet the sheet: (a, b) in art pixels from its centre; the share of the ray that is
+        gone by then; and the sheet's normal times the ray, which is 0 where it runs beside the sheet."""
+        if self.stand is None:
+            under = rays[2]
+            gone = self.origin[2] if still_at(under, 1.0) else self.origin[2] * _inverse(under)
+            plane = (gone * rays[0] - self.origin[0], gone * rays[1] - self.origin[1])
+            a, b = _unrotated(plane, self.rotation)
+        else:
+            normal = column(self.stand, 2)
+            under = dot(normal, rays)
+            gone = dot(normal, self.origin) * _inverse(under)
+            on = (gone * rays[0] - self.origin[0], gone * rays[1] - self.origin[1], gone * rays[2] - self.origin[2])
+            a, b = dot(column(self.stand, 0), on), dot(column(self.stand, 1), on)
+        smaller = _inverse(self.scale)
+        return a * smaller, b * smaller, gone, under
+
+    def homography(self) -> Matrix[V]:
+        """H as rows: art pixels from the art's centre to view pixels; its third row gives q.z, positive before the
+        camera, so it is not normalised."""
+        if self.stand is None:
+            turned = roll(self.rotation)
+        else:
+            turned = self.stand
+        one, two = column(turned, 0), column(turned, 1)
+        scaled: Matrix[V] = (
+            (one[0] * self.scale, one[1] * self.scale, one[2] * self.scale),
+            (two[0] * self.scale, two[1] * self.scale, two[2] * self.scale),
+            self.origin,
+        )
+        sheet = transposed(scaled)
+        if self.camera.turn is not None:
+            sheet = product(transposed(self.camera.turn), sheet)
+        focal, view = self.camera.focal, self.camera.scene.view
+        across, down = like(focal, view.width / 2), like(focal, view.height / 2)
+        x, y, z = sheet
+        return (
+            (focal * x[0] + across * z[0], focal * x[1] + across * z[1], focal * x[2] + across * z[2]),
+            (focal * y[0] + down * z[0], focal * y[1] + down * z[1], focal * y[2] + down * z[2]),
+            z,
+        )
+
+    def stretched(self, least: float = 0.0) -> tuple[Vector[V], V]:
+        """Where the sheet truly stands and how large it truly is, for programs with a world of their own: its centre
+        ((x, y, D)/k, scene pixels from the camera's zero position), and s/k. What is farther than at rate `least` is
+        taken to stand there."""
+        farther = quotient(1.0, self.rate, least)
+        eye, here = self.camera.eye, self.origin
+        x, y, z = ((here[axis] + self.rate * eye[axis]) * farther for axis in range(3))
+        return (x, y, z), self.scale * farther
+
+
+def camera_of(scene: Scene, channels: dict[str, V]) -> Camera[V]:
+    """The camera whose channels are these."""
+    return _camera(scene, channels)
+
+
+def _camera(scene: Scene, channels: dict[str, V]) -> Camera[V]:
+    angles = [channels[name] for name in ("yaw", "pitch", "roll")]
+    if all(still_at(angle, 0.0) for angle in angles):
+        return Camera(scene, channels, None)
+    return Camera(scene, channels, product(product(yaw(angles[0]), pitch(angles[1])), roll(angles[2])))
+
+
+def sheet_of(camera: Camera[V], layer: Layer, channels: dict[str, V]) -> Sheet[V]:
+    """The sheet of a layer whose channels are these, before a camera over the same states."""
+    distance = camera.scene.lens_distance
+    depth, lean, turn = channels["depth"], channels["lean"], channels["turn"]
+    rate = quotient(distance, depth + like(depth, distance), NEAREST * distance)
+    eye = camera.eye
+    origin = (
+        channels["x"] - rate * eye[0],
+        channels["y"] - rate * eye[1],
+        like(rate, distance) - rate * eye[2],
+    )
+    stand = None
+    if not (still_at(lean, 0.0) and still_at(turn, 0.0)):
+        stand = product(product(yaw(turn), pitch(-lean)), roll(channels["rotation"]))
+    opacity, blur = limited(channels["opacity"], 0.0, 1.0), limited(channels["blur"], 0.0, np.inf)
+    return Sheet(layer, camera, rate, origin, channels["rotation"], stand, channels["scale"], opacity, blur)
+
+
+def carried_across(front: Sheet[V], behind: Sheet[V], front_channels: dict[str, V], behind_channels: dict[str, V],
+                   point: tuple[float, float]) -> tuple[V, V]:  # fmt: skip
+    """Where the eye sees a point of one sheet on another behind it, both upright and unrotated, in the other's pixels.
+
+    A point is seen along w = (X, D) − k·c; it meets the sheet behind at the share t = (D − k_B·c_z) / (D − k_F·c_z), so
+    turning and zooming do not matter. The camera's place is factored out, so that bounds stay narrow.
+    """
+    eye = front.camera.eye
+    share = like(eye[2], 1.0) if still_at(eye[2], 0.0) else behind.origin[2] * _inverse(front.origin[2])
+    along = share * front.rate - behind.rate
+    smaller = _inverse(behind.scale)
+    x, y = (
+        (share * (front_channels[axis] + front.scale * like(front.scale, at)) - behind_channels[axis] - along * away)
+        * smaller
+        for axis, at, away in (("x", point[0], eye[0]), ("y", point[1], eye[1]))
+    )
+    return x, y
+
+
+def _inverse(value: V) -> V:
+    if isinstance(value, Interval):
+        return value.inverse()
+    with np.errstate(divide="ignore"):
+        inverse: Floats = 1 / value
+        return inverse
+
+
+def _unrotated(plane: tuple[V, V], rotation: V) -> tuple[V, V]:
+    if still_at(rotation, 0.0):
+        return plane
+    cos, sin = cos_degrees(rotation), sin_degrees(rotation)
+    return plane[0] * cos + plane[1] * sin, plane[1] * cos - plane[0] * sin

@@ -1,0 +1,26 @@
+"""What can be done with a homography: take points through it, say how much it magnifies."""
+
+import numpy as np
+
+from clinamen.core.arrays import Floats
+from clinamen.core.document import Layer
+
+
+def project(matrix: Floats, points: Floats) -> tuple[Floats, Floats]:
+    """View points [P, 2] of art points [P, 2] under a matrix [3, 3], and their q.z [P] (≤ 0: behind the camera)."""
+    homogeneous = np.column_stack([points, np.ones(len(points))]) @ matrix.T
+    with np.errstate(divide="ignore", invalid="ignore"):
+        return homogeneous[:, :2] / homogeneous[:, 2:], homogeneous[:, 2]
+
+
+def corners(layer: Layer) -> Floats:
+    """The art's corners [4, 2] from its centre: top left, top right, bottom right, bottom left."""
+    half = np.array([layer.art.width, layer.art.height]) / 2
+    return np.array([[-1, -1], [1, -1], [1, 1], [-1, 1]]) * half
+
+
+def magnification(matrix: Floats, point: Floats) -> float:
+    """View pixels per art pixel at an art point [2]: the largest singular value of the map's Jacobian there."""
+    q = matrix @ np.array([point[0], point[1], 1.0])
+    jacobian = (matrix[:2, :2] - np.outer(q[:2] / q[2], matrix[2, :2])) / q[2]
+    return float(np.linalg.svd(jacobian, compute_uv=False)[0])

@@ -15,8 +15,9 @@ from clinamen.core.document import Scene, parse
 from clinamen.core.pictures.encoding import encode_png
 from clinamen.core.pictures.shelf import ArtShelf
 from clinamen.core.prep.fill import fill_region
+from clinamen.core.prep.recipe import Recipe
 from clinamen.core.prep.run import run
-from clinamen.core.prep.steps import AssistedCut, Fill, Recipe
+from clinamen.core.prep.steps import AssistedCut, Fill
 from demo import orrery
 
 STEPS: dict[str, dict[str, Any]] = {

@@ -6,12 +6,24 @@ from pydantic import BaseModel, ConfigDict, Field
 
 MAX_ART_SIDE = 60000
 
+
+class Grows:
+    """Marks a number that is a length in pixels of a picture, and so grows with it."""
+
+
+class NamesLayer:
+    """Marks a text that names another layer."""
+
+
 Finite = Annotated[float, Field(allow_inf_nan=False, ge=-1e9, le=1e9)]
 Angle = Annotated[float, Field(allow_inf_nan=False, ge=-360, le=360)]
 Share = Annotated[float, Field(allow_inf_nan=False, ge=0, le=1)]
-Pixels = Annotated[float, Field(allow_inf_nan=False, ge=-2 * MAX_ART_SIDE, le=2 * MAX_ART_SIDE)]
-Length = Annotated[float, Field(allow_inf_nan=False, ge=0, le=MAX_ART_SIDE)]
-Side = Annotated[int, Field(ge=1, le=MAX_ART_SIDE)]
+Place = Annotated[float, Field(allow_inf_nan=False, ge=-2 * MAX_ART_SIDE, le=2 * MAX_ART_SIDE), Grows()]
+Length = Annotated[float, Field(allow_inf_nan=False, ge=0, le=MAX_ART_SIDE), Grows()]
+WholePlace = Annotated[int, Field(ge=-MAX_ART_SIDE, le=MAX_ART_SIDE), Grows()]
+WholeLength = Annotated[int, Field(ge=0, le=MAX_ART_SIDE), Grows()]
+Side = Annotated[int, Field(ge=1, le=MAX_ART_SIDE), Grows()]
+LayerName = Annotated[str, NamesLayer()]
 Colour = Annotated[str, Field(pattern=r"^#[0-9a-fA-F]{6}$")]
 LayerId = Annotated[str, Field(pattern=r"^[A-Za-z0-9][A-Za-z0-9._-]{0,79}$")]
 

@@ -5,16 +5,13 @@ from collections.abc import Sequence
 from typing import Any
 
 from pydantic import ValidationError
+from pydantic.fields import FieldInfo
 
 from clinamen.core.document import Layer
 from clinamen.core.errors import BadEdit
-from clinamen.core.prep.steps import STEPS, AnyStep, Extend, Recipe, Step
-
-# fields that are lengths in pixels, and so grow with the picture
-LENGTHS = frozenset({
-    "x", "y", "width", "height", "radius", "soften", "by", "reach", "grow", "matting", "left", "right", "top", "bottom",
-    "overlap", "in_x", "in_y", "out_x", "out_y", "from_x", "from_y",
-})  # fmt: skip
+from clinamen.core.parts import Grows, Part
+from clinamen.core.prep.recipe import Recipe
+from clinamen.core.prep.steps import STEPS, AnyStep, Extend
 
 
 def recipe_of(layer: Layer) -> Recipe:
@@ -55,7 +52,7 @@ def made_step(fields: dict[str, Any]) -> AnyStep:
     if kind is None:
         raise BadEdit(f"step: {fields.get('step')!r} is not one of {', '.join(STEPS)}")
     try:
-        return kind.model_validate(fields)  # type: ignore[return-value]
+        return kind.model_validate(fields)
     except ValidationError as error:
         raise BadEdit(f"{fields['step']}: {_said(error)}") from None
 
@@ -80,18 +77,26 @@ def extended(layer: Layer, side: str, pixels: int) -> Layer:
 
 def scaled_steps(steps: Sequence[AnyStep], factor: float) -> list[AnyStep]:
     """The steps for the same picture at `factor` times its size in pixels."""
-    return [made_step(_scaled(step.model_dump(), type(step), factor)) for step in steps]
+    return [made_step(_scaled(step, factor)) for step in steps]
 
 
-def _scaled(values: Any, kind: type[Step], factor: float, name: str = "") -> Any:
-    if isinstance(values, dict):
-        return {key: _scaled(value, kind, factor, key) for key, value in values.items()}
-    if isinstance(values, (list, tuple)):
-        return [_scaled(value, kind, factor, name) for value in values]
-    if name not in LENGTHS or isinstance(values, (bool, str)):
-        return values
-    return (
-        max(1 if name in ("width", "height") else -60000, round(values * factor))
-        if isinstance(values, int)
-        else values * factor
-    )
+def _scaled(part: Part, factor: float) -> dict[str, Any]:
+    """A part's fields, all that grow with the picture times `factor`."""
+    kinds = type(part).model_fields
+    return {name: _value(getattr(part, name), factor, _grows(kinds[name])) for name in kinds}
+
+
+def _grows(field: FieldInfo) -> bool:
+    return any(isinstance(mark, Grows) for mark in field.metadata)
+
+
+def _value(value: Any, factor: float, grows: bool) -> Any:
+    if isinstance(value, Part):
+        return _scaled(value, factor)
+    if isinstance(value, tuple):
+        return [_value(inner, factor, grows) for inner in value]
+    if not grows:
+        return value
+    if isinstance(value, int):  # sides stay at least one pixel long, lengths of 0 stay 0
+        return round(value * factor) or (1 if value > 0 else 0)
+    return value * factor

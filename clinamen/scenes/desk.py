@@ -238,7 +238,7 @@ class Desk:
 
     @property
     def step_groups(self) -> Any:
-        return [(group, [(kind, lighttable.NAMES[kind]) for kind in kinds]) for group, kinds in lighttable.GROUPS]
+        return lighttable.offered()
 
     @property
     def table_key(self) -> str:

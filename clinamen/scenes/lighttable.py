@@ -2,56 +2,21 @@
 
 from collections.abc import Mapping
 from dataclasses import dataclass
-from typing import Any
+from typing import Any, Literal, get_args, get_origin
+
+from pydantic.fields import FieldInfo
 
 from clinamen.core.bounds.fill_reach import reach_between
 from clinamen.core.bounds.needs import Needs, shortage
 from clinamen.core.document import Layer
 from clinamen.core.document import Scene as Document
-from clinamen.core.edits.recipes import NAMES
-from clinamen.core.prep.steps import Cut, Extend, Fill, Step
+from clinamen.core.parts import Grows, NamesLayer
+from clinamen.core.prep.steps import STEPS, Cut, Extend, Fill, Step
+from clinamen.core.prep.steps.base import Group
 from clinamen.core.quantities import number
 from clinamen.core.recipes import recipe_of
 
-# what each field is called and counted in; geometry that is drawn on the table has no field
-LABELS: dict[str, tuple[str, str]] = {
-    "invert": ("keep the rest instead", ""), "soften": ("edge softened", "px"), "radius": ("radius", "px"),
-    "colour": ("colour", ""), "tolerance": ("tolerance", ""), "softness": ("softness", ""), "spill": ("spill off", ""),
-    "low": ("from", ""), "high": ("to", ""), "matting": ("edge refined within", "px"), "layer": ("other layer", ""),
-    "by": ("by", "px"), "threshold": ("threshold", ""), "reach": ("reach", "px"), "method": ("how", ""),
-    "grow": ("hole grown", "px"), "behind": ("behind", ""), "left": ("left", "px"), "right": ("right", "px"),
-    "top": ("top", "px"), "bottom": ("bottom", "px"), "overlap": ("overlap", "px"), "x": ("from the left", "px"),
-    "y": ("from the top", "px"), "width": ("width", "px"), "height": ("height", "px"), "axis": ("direction", ""),
-    "quarters": ("quarter turns", ""), "filter": ("filter", ""), "strength": ("strength", ""),
-}  # fmt: skip
-WORDS = {
-    ("flip", "axis"): {"x": "left to right", "y": "upside down"},
-    ("extend", "method"): {
-        "stretch": "stretch the edge",
-        "flip": "mirror it",
-        "repeat": "repeat it",
-        "fill": "fill by texture",
-    },
-    ("fill", "method"): {"smooth": "run colours on", "texture": "by texture"},
-    ("resize", "filter"): {"area": "averaged", "lanczos": "sharp (Lanczos)"},
-}
-GROUPS = (
-    ("Cut", ("assisted", "outline", "rectangle", "key", "brightness", "difference")),
-    ("Edge", ("soften", "grow", "smooth", "solid", "fringe", "bleed")),
-    ("Behind", ("fill", "retouch")),
-    ("Extend", ("extend",)),
-    ("Shape", ("crop", "flip", "turn", "resize", "canvas")),
-    ("Colour", ("match",)),
-)
-# what the hand does on the table while a step is chosen
-TOOLS = {
-    "outline": "outline",
-    "rectangle": "box",
-    "crop": "crop",
-    "assisted": "assisted",
-    "key": "pick",
-    "retouch": "retouch",
-}
+GROUPS: tuple[Group, ...] = get_args(Group)
 
 
 @dataclass(frozen=True)
@@ -97,13 +62,9 @@ def cards(document: Document, layer: Layer, needs: Needs, opaque: Any) -> list[C
     """A layer's steps as cards."""
     made = []
     for index, step in enumerate(recipe_of(layer).steps):
-        kind = step.step
+        kind = step.kind
         note, wrong = _note(document, layer, step, needs, opaque)
-        made.append(
-            Card(
-                index, step, kind, NAMES[kind], tuple(_fields(document, layer, step)), TOOLS.get(kind, ""), note, wrong
-            )
-        )
+        made.append(Card(index, step, kind, step.title, tuple(_fields(document, layer, step)), step.tool, note, wrong))
     return made
 
 
@@ -119,34 +80,40 @@ def step_after(name: str, values: Mapping[str, str], edited: Document, chosen: i
     return index if name in ("step-set", "mark", "fill-reach") else chosen
 
 
+def offered() -> list[tuple[str, list[tuple[str, str]]]]:
+    """The steps by group, each as its word and its name."""
+    return [(group, [(kind, step.title) for kind, step in STEPS.items() if step.group == group]) for group in GROUPS]
+
+
 def _fields(document: Document, layer: Layer, step: Step) -> list[Field]:
-    kind = str(step.step)  # type: ignore[attr-defined]
-    found = []
-    for name, info in type(step).model_fields.items():
-        if name not in LABELS or kind == "retouch":
-            continue
-        label, unit = LABELS[name]
-        value = getattr(step, name)
-        if name in ("layer", "behind"):
-            others = tuple((other.id, other.label) for other in document.layers if other.id != layer.id)
-            none = (("", "no layer"),) if name == "behind" else ()
-            found.append(Field("other" if name == "layer" else name, label, "", value, "choice", (*none, *others)))
-        elif isinstance(value, bool):
-            found.append(Field(name, label, unit, value, "switch"))
-        elif name == "colour":
-            found.append(Field(name, label, unit, value, "colour"))
-        elif (kind, name) in WORDS:
-            found.append(Field(name, label, unit, value, "choice", tuple(WORDS[kind, name].items())))
-        elif name == "quarters":
-            turns = (("1", "to the right"), ("2", "half round"), ("3", "to the left"))
-            found.append(Field(name, label, unit, str(value), "choice", turns))
-        else:
-            fine = isinstance(value, float) and _top(info) == 1
-            found.append(Field(name, label, unit, value, "number", (), 0.05 if fine else 1.0))
-    return found
+    """Every field of a step that has a name of its own."""
+    others = tuple((other.id, other.label) for other in document.layers if other.id != layer.id)
+    return [
+        _field(name, info, getattr(step, name), others) for name, info in type(step).model_fields.items() if info.title
+    ]
 
 
-def _top(info: Any) -> float | None:
+def _field(name: str, info: FieldInfo, value: Any, others: tuple[tuple[str, str], ...]) -> Field:
+    label, marks = info.title or name, info.metadata
+    if any(isinstance(mark, NamesLayer) for mark in marks):
+        none = () if info.is_required() else (("", "no layer"),)
+        return Field("other" if name == "layer" else name, label, "", value, "choice", (*none, *others))
+    if isinstance(value, bool):
+        return Field(name, label, "", value, "switch")
+    if get_origin(info.annotation) is Literal:
+        extra = info.json_schema_extra if isinstance(info.json_schema_extra, dict) else {}
+        words = extra.get("words")
+        named = words if isinstance(words, dict) else {}
+        choices = tuple((str(choice), str(named.get(str(choice), choice))) for choice in get_args(info.annotation))
+        return Field(name, label, "", str(value), "choice", choices)
+    if isinstance(value, str):
+        return Field(name, label, "", value, "colour")
+    unit = "px" if any(isinstance(mark, Grows) for mark in marks) else ""
+    fine = isinstance(value, float) and _top(info) == 1
+    return Field(name, label, unit, value, "number", (), 0.05 if fine else 1.0)
+
+
+def _top(info: FieldInfo) -> float | None:
     return next((bound.le for bound in info.metadata if getattr(bound, "le", None) is not None), None)
 
 
@@ -168,21 +135,6 @@ def _note(document: Document, layer: Layer, step: Step, needs: Needs, opaque: An
 
 
 def default_fields(kind: str, layer: Layer, document: Document) -> dict[str, Any]:
-    """What a new step of a kind starts with on this layer, where its own defaults cannot know."""
-    width, height = layer.art.width, layer.art.height
-    whole = {"x": 0, "y": 0, "width": width, "height": height}
+    """What a new step of a kind starts with on this layer."""
     others = [other.id for other in document.layers if other.id != layer.id]
-    if kind in ("rectangle", "assisted"):
-        return {"box": whole}
-    if kind == "crop":
-        return whole
-    if kind in ("resize", "canvas"):
-        return {"width": width, "height": height}
-    if kind in ("difference", "match"):
-        return {"layer": others[0] if others else ""}
-    if kind == "key":
-        return {"colour": "#00b140"}
-    if kind == "outline":
-        x, y, w, h = width * 0.15, height * 0.15, width * 0.7, height * 0.7
-        return {"nodes": [{"x": x, "y": y}, {"x": x + w, "y": y}, {"x": x + w, "y": y + h}, {"x": x, "y": y + h}]}
-    return {}
+    return STEPS[kind].start(layer.art.width, layer.art.height, others) if kind in STEPS else {}

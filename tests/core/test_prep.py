@@ -12,12 +12,13 @@ from clinamen.core.pictures.encoding import encode_png
 from clinamen.core.pictures.shelf import ArtShelf
 from clinamen.core.prep.base import Around, Cancelled
 from clinamen.core.prep.extend import best_overlap, seam_at
+from clinamen.core.prep.recipe import Recipe
 from clinamen.core.prep.run import recipe_key, run
-from clinamen.core.prep.steps import (
+from clinamen.core.prep.shapes import Box, Mark, Node, Point, Stroke
+from clinamen.core.prep.steps import (  # fmt: skip
     STEPS,
     AssistedCut,
     Bleed,
-    Box,
     BrightnessCut,
     Canvas,
     Crop,
@@ -28,21 +29,16 @@ from clinamen.core.prep.steps import (
     Fringe,
     Grow,
     KeyCut,
-    Mark,
     Match,
-    Node,
     OutlineCut,
-    Point,
-    Recipe,
     RectangleCut,
     Resize,
     Retouch,
     Smooth,
     Soften,
     Solid,
-    Stroke,
     Turn,
-)  # fmt: skip
+)
 from clinamen.core.raster import render
 from clinamen.core.recipes import placed_as_before, recipe_of, scaled_steps, with_steps
 from tests.conftest import layer, noise, psnr, scene

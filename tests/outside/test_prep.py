@@ -16,8 +16,10 @@ from clinamen.core.pictures.reading import decode
 from clinamen.core.prep.colour import delta_e, lab
 from clinamen.core.prep.edges import moved_edge, signed_distance
 from clinamen.core.prep.fill import fill_region
+from clinamen.core.prep.recipe import Recipe
 from clinamen.core.prep.run import run
-from clinamen.core.prep.steps import AssistedCut, Box, Fill, Grow, KeyCut, Recipe, RectangleCut, Soften
+from clinamen.core.prep.shapes import Box
+from clinamen.core.prep.steps import AssistedCut, Fill, Grow, KeyCut, RectangleCut, Soften
 from tests.conftest import noise
 
 PHOTOGRAPHS = Path(skimage.__file__).parent / "data"  # open pictures that scikit-image ships

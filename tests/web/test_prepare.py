@@ -6,7 +6,6 @@ import numpy as np
 import pytest
 
 from clinamen.core import document
-from clinamen.core.edits.recipes import NAMES
 from clinamen.core.exchange import openraster
 from clinamen.core.exports import layered
 from clinamen.core.pictures.encoding import encode_png
@@ -248,7 +247,7 @@ def test_every_step_can_be_added_with_one_press_and_is_shown(visitor, made, kind
     answer = visitor.post(f"/scenes/{made.pk}/step/", {"layer": "front", "step": kind, "room": "prepare"})
     page = answer.content.decode()
     (step,) = head(made).layer("front").recipe.steps
-    assert step.step == kind and NAMES[kind] in page and 'id="step-0"' in page
+    assert step.step == kind and STEPS[kind].title in page and 'id="step-0"' in page
     (card,) = desk_of(made).recipe_cards
     assert all(field.label for field in card.fields)
     shown = decode(visitor.get(desk_of(made).table["after"]).content, kind)

@@ -21,7 +21,7 @@ from clinamen.core.document import Layer, Scene
 from clinamen.core.interval import Interval
 from clinamen.core.motion.mixes import Motion
 from clinamen.core.motion.states import Cells, State, States, driver_bounds
-from clinamen.core.prep.steps import AssistedCut, OutlineCut, RectangleCut
+from clinamen.core.prep.steps import Cut
 from clinamen.core.stage import bound_camera, bound_sheet, corners, framed, project, stage, stage_at
 from clinamen.core.stage.formula import carried_across
 
@@ -63,15 +63,11 @@ def _cut_box(layer: Layer) -> Floats:
     if layer.recipe is None or len({frame[:2] for frame in layer.recipe.frames()}) > 1:
         return whole
     for step in layer.recipe.steps:
-        if not step.on or not isinstance(step, (AssistedCut, OutlineCut, RectangleCut)) or step.invert:
-            continue
-        if isinstance(step, OutlineCut):
-            at = [(n.x + dx, n.y + dy) for n in step.nodes for dx, dy in ((n.in_x, n.in_y), (0, 0), (n.out_x, n.out_y))]
-        else:
-            at = [(step.box.x, step.box.y), (step.box.x + step.box.width, step.box.y + step.box.height)]
-        (left, top), (right, bottom) = np.min(at, axis=0), np.max(at, axis=0)
-        box = np.array([[left, top], [right, top], [right, bottom], [left, bottom]])
-        return np.clip(box - whole[2], whole[0], whole[2])
+        kept = step.kept_box() if step.on and isinstance(step, Cut) else None
+        if kept is not None:
+            left, top, right, bottom = kept
+            box = np.array([[left, top], [right, top], [right, bottom], [left, bottom]])
+            return np.clip(box - whole[2], whole[0], whole[2])
     return whole
 
 

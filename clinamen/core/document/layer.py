@@ -7,7 +7,7 @@ from typing import Literal, get_args
 from pydantic import Field, field_validator
 
 from clinamen.core.parts import MAX_ART_SIDE, Angle, Finite, LayerId, Part
-from clinamen.core.prep.steps import Recipe
+from clinamen.core.prep.recipe import Recipe
 
 Blend = Literal[
     "normal", "multiply", "screen", "overlay", "darken", "lighten", "color-dodge", "color-burn", "hard-light",

@@ -2,7 +2,7 @@
 
 import json
 import math
-from typing import Any
+from typing import Any, Literal, get_args, get_origin
 
 from clinamen.core.bounds.fill_reach import reach_between
 from clinamen.core.bounds.needs import Needs, shortage
@@ -20,15 +20,6 @@ BEHIND = 0.75  # of the piece's rate: where what remains of a layer stands that 
 SPARE_REACH = 4  # px filled beyond what the move uncovers
 LEAST_REACH = 8
 MOST_SHORT = 20_000  # px
-NAMES = {
-    "outline": "Cut along an outline", "rectangle": "Cut out a rectangle", "key": "Key a colour out",
-    "brightness": "Cut by brightness", "assisted": "Cut with help", "difference": "Cut by difference",
-    "soften": "Soften the edge", "grow": "Grow or shrink", "smooth": "Smooth the edge", "solid": "Solid edge",
-    "fringe": "Take the fringe off", "bleed": "Bleed colour out", "fill": "Fill behind", "retouch": "Retouch",
-    "extend": "Extend", "crop": "Crop", "flip": "Flip", "turn": "Turn", "resize": "Resize", "canvas": "Fit to a canvas",
-    "match": "Match colour",
-}  # fmt: skip
-LOWER = {kind: name[0].lower() + name[1:] for kind, name in NAMES.items()}
 
 
 def fields_of(kind: type[Step], values: Values) -> dict[str, Any]:
@@ -43,21 +34,23 @@ def fields_of(kind: type[Step], values: Values) -> dict[str, Any]:
             raise BadEdit("data: is not an object; draw it again")
         fields |= loaded
     for name, field in kind.model_fields.items():
-        if name not in values or name in ("step", "layer"):
-            continue
-        kind_of = field.annotation
-        text = values[name]
-        if kind_of is bool:
-            fields[name] = text in ("1", "true", "on")
-        elif kind_of is int:
-            fields[name] = round(number(text, name, units=" ".join(UNITS)))
-        elif kind_of is float:
-            fields[name] = number(text, name, units=" ".join(UNITS))
-        else:
-            fields[name] = int(text) if text.isdigit() else text
+        if name in values and name not in ("step", "layer"):
+            fields[name] = _read(field.annotation, values[name], name)
     if "other" in values and "layer" in kind.model_fields:  # `layer` names the layer that the step is on
         fields["layer"] = values["other"]
     return fields
+
+
+def _read(kind: Any, text: str, name: str) -> Any:
+    """What was typed, as its field wants it: text stays text, whatever it looks like."""
+    if kind is bool:
+        return text in ("1", "true", "on")
+    if kind in (int, float):
+        typed = number(text, name, units=" ".join(UNITS))
+        return round(typed) if kind is int else typed
+    if get_origin(kind) is Literal:
+        return next((allowed for allowed in get_args(kind) if str(allowed) == text), text)
+    return text
 
 
 def _index(layer: Layer, values: Values) -> int:
@@ -79,7 +72,7 @@ def add_step(scene: Scene, values: Values) -> Edited:
     steps = list(recipe_of(layer).steps)
     at = int(values["before"]) if values.get("before", "").isdigit() else len(steps)
     steps.insert(at, step)
-    return with_layer(scene, with_steps(layer, steps)), f"{layer.label}: {LOWER[step.step]}"
+    return with_layer(scene, with_steps(layer, steps)), f"{layer.label}: {step.lower}"
 
 
 @edit("step-set")
@@ -90,7 +83,7 @@ def set_step(scene: Scene, values: Values) -> Edited:
     steps = list(recipe_of(layer).steps)
     old = steps[index]
     steps[index] = made_step({**old.model_dump(), **fields_of(type(old), values)})
-    return with_layer(scene, with_steps(layer, steps)), f"{layer.label}: {LOWER[old.step]} changed"
+    return with_layer(scene, with_steps(layer, steps)), f"{layer.label}: {old.lower} changed"
 
 
 @edit("step-move")
@@ -106,7 +99,7 @@ def move_step(scene: Scene, values: Values) -> Edited:
     )
     step = steps.pop(index)
     steps.insert(max(0, min(len(steps), target)), step)
-    return with_layer(scene, with_steps(layer, steps)), f"{layer.label}: {LOWER[step.step]} moved"
+    return with_layer(scene, with_steps(layer, steps)), f"{layer.label}: {step.lower} moved"
 
 
 @edit("step-remove")
@@ -116,7 +109,7 @@ def remove_step(scene: Scene, values: Values) -> Edited:
     index = _index(layer, values)
     steps = list(recipe_of(layer).steps)
     step = steps.pop(index)
-    return with_layer(scene, with_steps(layer, steps)), f"{layer.label}: {LOWER[step.step]} taken out"
+    return with_layer(scene, with_steps(layer, steps)), f"{layer.label}: {step.lower} taken out"
 
 
 @edit("recipe-copy")
@@ -142,7 +135,7 @@ def cut_apart(scene: Scene, values: Values) -> Edited:
     steps = list(recipe_of(layer).steps)
     cut = steps[index]
     if not isinstance(cut, Cut):
-        raise BadEdit(f"{layer.label}: {LOWER[cut.step]} is no cut; choose a cut to take the layer apart at")
+        raise BadEdit(f"{layer.label}: {cut.lower} is no cut; choose a cut to take the layer apart at")
     if len(scene.layers) >= MAX_LAYERS:
         raise BadEdit(f"A scene holds at most {MAX_LAYERS} layers; take one out first")
     layer_id = id_from_name(f"{layer.id}-behind", [other.id for other in scene.layers])
@@ -178,7 +171,7 @@ def set_fill_reach(scene: Scene, values: Values) -> Edited:
     layer = layer_of(scene, values)
     fills = [i for i, step in enumerate(recipe_of(layer).steps) if isinstance(step, Fill)]
     if not fills:
-        raise BadEdit(f"{layer.label}: has no fill; add the step “{NAMES['fill']}” first")
+        raise BadEdit(f"{layer.label}: has no fill; add the step “{Fill.title}” first")
     index = _index(layer, values) if values.get("index") else fills[0]
     if index not in fills:
         raise BadEdit(f"{layer.label}: that step is no fill; choose another")
@@ -217,6 +210,6 @@ def add_mark(scene: Scene, values: Values) -> Edited:
     index = _index(layer, values)
     step = recipe_of(layer).steps[index]
     if not isinstance(step, AssistedCut):
-        raise BadEdit(f"{layer.label}: {LOWER[step.step]} takes no marks; choose an assisted cut")
+        raise BadEdit(f"{layer.label}: {step.lower} takes no marks; choose an assisted cut")
     mark = fields_of(AssistedCut, {"data": values.get("data", "")})
     return set_step(scene, {**values, "data": json.dumps({"marks": [*step.model_dump()["marks"], mark]})})

@@ -12,7 +12,7 @@ from pathlib import PurePosixPath
 from clinamen.core.document import Layer, Scene
 from clinamen.core.errors import BadEdit
 from clinamen.core.exchange.names import id_from_name, name_from_file
-from clinamen.core.prep.steps import Recipe
+from clinamen.core.prep.recipe import Recipe
 from clinamen.core.recipes import recipe_of, scaled_steps
 
 SAME_SHAPE = 0.005  # relative difference of two aspect ratios that still count as one

@@ -13,7 +13,8 @@ from typing import Literal
 from clinamen.core.document import Art, Framing, Layer
 from clinamen.core.exchange.names import id_from_name, natural_key
 from clinamen.core.optics import depth_of
-from clinamen.core.prep.steps import Crop, Recipe
+from clinamen.core.prep.recipe import Recipe
+from clinamen.core.prep.steps import Crop
 
 FARTHEST_RATE, NEAREST_RATE = 0.25, 1.0  # imported layers are spread evenly between these, so depth shows at once
 Fitting = Literal["pixels", "fit", "fill"]

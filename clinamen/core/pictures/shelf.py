@@ -20,7 +20,7 @@ from clinamen.core.errors import BadArt, BadEdit
 from clinamen.core.pictures.limits import MAX_PIXELS, is_vector
 from clinamen.core.pictures.reading import decode, inspect
 from clinamen.core.prep.base import Around
-from clinamen.core.prep.steps import Recipe
+from clinamen.core.prep.recipe import Recipe
 
 PIXEL_BYTES = 1_500_000_000  # decoded art kept in memory
 SET_BYTES = 700_000_000  # opaque sets kept in memory

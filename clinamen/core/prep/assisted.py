@@ -5,17 +5,21 @@ C = αF + (1 − α)B with F and B from the nearest sure pixels (as in Gastal an
 sample a side), then smoothed along the picture by a guided filter (He, Sun and Tang, ECCV 2010).
 """
 
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 import cv2
 import numpy as np
 from numpy.typing import NDArray
 
 from clinamen.core.arrays import Pixels
-from clinamen.core.prep.base import Around, Mask, does, with_alpha
+from clinamen.core.prep.base import Around, Mask, with_alpha
 from clinamen.core.prep.colour import nearest
 from clinamen.core.prep.edges import blurred, signed_distance
-from clinamen.core.prep.steps import AssistedCut, Mark
+from clinamen.core.prep.shapes import Mark
+
+if TYPE_CHECKING:
+    from clinamen.core.prep.steps import AssistedCut
+
 
 WORKING, WORKING_PREVIEW = 720, 240  # longest side in px of what the graph cut looks at
 MARGIN = 0.25  # of the box: how much of its surroundings is looked at
@@ -29,8 +33,7 @@ COMPONENTS, TRIES, MIXTURE_SAMPLES, LEAST_SAMPLES = 5, 24, 2_500, 16
 SEEDS = (11, 12, 13)  # one start in ten or so leads a graph cut quite wrong: of three cuts the majority counts
 
 
-@does(AssistedCut)
-def assisted(pixels: Pixels, step: AssistedCut, around: Around) -> Pixels:
+def assisted(pixels: Pixels, step: "AssistedCut", around: Around) -> Pixels:
     """Cut the subject out of the box."""
     height, width = pixels.shape[:2]
     window = _window(step, around.scale, width, height)
@@ -54,7 +57,7 @@ def assisted(pixels: Pixels, step: AssistedCut, around: Around) -> Pixels:
     return with_alpha(out, keep)
 
 
-def _window(step: AssistedCut, scale: float, width: int, height: int) -> tuple[slice, slice]:
+def _window(step: "AssistedCut", scale: float, width: int, height: int) -> tuple[slice, slice]:
     box = step.box
     margin_x, margin_y = box.width * MARGIN + 8, box.height * MARGIN + 8
     x0, x1 = (box.x - margin_x) * scale, (box.x + box.width + margin_x) * scale
@@ -65,7 +68,7 @@ def _window(step: AssistedCut, scale: float, width: int, height: int) -> tuple[s
     )
 
 
-def rough_cut(part: Pixels, step: AssistedCut, scale: float, at: tuple[int, int]) -> tuple[Mask, float]:
+def rough_cut(part: Pixels, step: "AssistedCut", scale: float, at: tuple[int, int]) -> tuple[Mask, float]:
     """The subject's mask [h, w] by graph cut, enlarged to the part, and the size it was worked at as a share."""
     longest = max(part.shape[:2])
     ratio = min(1.0, (WORKING if scale == 1 else WORKING_PREVIEW) / longest)
@@ -90,7 +93,7 @@ def rough_cut(part: Pixels, step: AssistedCut, scale: float, at: tuple[int, int]
 
 
 def _grid(
-    step: AssistedCut, scale: float, at: tuple[int, int], ratio: float, size: tuple[int, int]
+    step: "AssistedCut", scale: float, at: tuple[int, int], ratio: float, size: tuple[int, int]
 ) -> NDArray[np.uint8]:
     """What is known before the cut: outside the box nothing belongs, inside it may, marks are sure."""
     grid = np.full((size[1], size[0]), cv2.GC_BGD, np.uint8)

@@ -1,15 +1,13 @@
-"""What a step's work gets to know besides the pixels, and the registry that finds the work for a step."""
+"""What a step's work gets to know besides the pixels."""
 
 from collections.abc import Callable
 from dataclasses import dataclass, field
-from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 
 from clinamen.core.arrays import Pixels
 from clinamen.core.errors import BadEdit, ClinamenError
-from clinamen.core.prep.steps import Step
 
 Mask = NDArray[np.float32]
 
@@ -30,20 +28,6 @@ class Around:
     scale: float = 1.0
     art: Callable[[str], Pixels] = _no_art
     tick: Callable[[float], None] = field(default=lambda share: None)
-
-
-Work = Callable[[Pixels, Any, Around], Pixels]
-WORK: dict[str, Work] = {}
-
-
-def does(kind: type[Step]) -> Callable[[Work], Work]:
-    """Register the work of a kind of step."""
-
-    def register(work: Work) -> Work:
-        WORK[kind.model_fields["step"].default] = work
-        return work
-
-    return register
 
 
 def with_alpha(pixels: Pixels, mask: Mask) -> Pixels:

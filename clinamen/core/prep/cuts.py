@@ -1,6 +1,7 @@
 """Cuts by shape and by colour: outline, rectangle, key colour, brightness, difference of two pictures."""
 
 import io
+from typing import TYPE_CHECKING
 
 import cv2
 import numpy as np
@@ -10,16 +11,20 @@ from PIL import Image
 
 from clinamen.core.arrays import Pixels
 from clinamen.core.errors import BadEdit
-from clinamen.core.prep.base import Around, Mask, does, with_alpha
+from clinamen.core.prep.base import Around, Mask, with_alpha
 from clinamen.core.prep.colour import by_strips, delta_e, lab, lab_of, rgb_of
 from clinamen.core.prep.edges import blurred
-from clinamen.core.prep.steps import BrightnessCut, Cut, DifferenceCut, KeyCut, Node, OutlineCut, RectangleCut
+from clinamen.core.prep.shapes import Node
+
+if TYPE_CHECKING:
+    from clinamen.core.prep.steps import BrightnessCut, Cut, DifferenceCut, KeyCut, OutlineCut, RectangleCut
+
 
 LEAST_SHARE = 0.02  # of a pixel: with less of the subject in it, its colour cannot be told
 HUE_REACH = 0.5  # cosine of the largest angle of chroma that still counts as the key's cast (60°)
 
 
-def finished(pixels: Pixels, keep: Mask, step: Cut, around: Around) -> Pixels:
+def finished(pixels: Pixels, keep: Mask, step: "Cut", around: Around) -> Pixels:
     """The cut made: the mask softened, turned round where asked, and multiplied into alpha."""
     keep = blurred(keep, step.soften * around.scale)
     return with_alpha(pixels, 1 - keep if step.invert else keep.copy())
@@ -44,15 +49,13 @@ def path_mask(path: str, width: int, height: int, scale: float) -> Mask:
         return np.asarray(drawn.getchannel("A")).astype(np.float32) / np.float32(255)
 
 
-@does(OutlineCut)
-def outline(pixels: Pixels, step: OutlineCut, around: Around) -> Pixels:
+def outline(pixels: Pixels, step: "OutlineCut", around: Around) -> Pixels:
     """Keep what lies inside the outline."""
     mask = path_mask(outline_path(step.nodes), pixels.shape[1], pixels.shape[0], around.scale)
     return finished(pixels, mask, step, around)
 
 
-@does(RectangleCut)
-def rectangle(pixels: Pixels, step: RectangleCut, around: Around) -> Pixels:
+def rectangle(pixels: Pixels, step: "RectangleCut", around: Around) -> Pixels:
     """Keep what lies inside the rectangle: coverage by distance to its outline."""
     box, scale = step.box, around.scale
     height, width = pixels.shape[:2]
@@ -72,8 +75,7 @@ def fade(value: NDArray[np.float32], full: float, softness: float) -> NDArray[np
     return np.clip((value - np.float32(full)) / np.float32(softness), 0, 1).astype(np.float32)
 
 
-@does(KeyCut)
-def key(pixels: Pixels, step: KeyCut, around: Around) -> Pixels:
+def key(pixels: Pixels, step: "KeyCut", around: Around) -> Pixels:
     """Take the key colour away, and its share and cast out of what is left of it."""
     colour = lab_of(step.colour)
     keep = by_strips(pixels, lambda rows, _: fade(delta_e(lab(rows[..., :3]), colour), step.tolerance, step.softness))
@@ -84,7 +86,7 @@ def key(pixels: Pixels, step: KeyCut, around: Around) -> Pixels:
     return with_alpha(clean, keep)
 
 
-def _without_key(pixels: Pixels, keep: Mask, step: KeyCut) -> Pixels:
+def _without_key(pixels: Pixels, keep: Mask, step: "KeyCut") -> Pixels:
     """Colours unmixed: C = αF + (1 − α)K gives F; then the strongest channel of a coloured key is held down to the
     larger of the others, as far as a pixel's hue is the key's (common practice, no source)."""
     if step.spill == 0:
@@ -114,8 +116,7 @@ def _without_key(pixels: Pixels, keep: Mask, step: KeyCut) -> Pixels:
     return out
 
 
-@does(BrightnessCut)
-def brightness(pixels: Pixels, step: BrightnessCut, around: Around) -> Pixels:
+def brightness(pixels: Pixels, step: "BrightnessCut", around: Around) -> Pixels:
     """Keep what lies between two lightnesses."""
 
     def work(rows: Pixels, _: slice) -> NDArray[np.float32]:
@@ -126,8 +127,7 @@ def brightness(pixels: Pixels, step: BrightnessCut, around: Around) -> Pixels:
     return finished(pixels, by_strips(pixels, work), step, around)
 
 
-@does(DifferenceCut)
-def difference(pixels: Pixels, step: DifferenceCut, around: Around) -> Pixels:
+def difference(pixels: Pixels, step: "DifferenceCut", around: Around) -> Pixels:
     """Keep what is not the same in the other layer's picture."""
     other = around.art(step.layer)
     if other.shape != pixels.shape:

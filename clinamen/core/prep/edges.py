@@ -3,13 +3,17 @@
 The edge lies where alpha crosses one half; grown by n px the edge stands n px farther out, anti-aliased over one pixel.
 """
 
+from typing import TYPE_CHECKING
+
 import cv2
 import numpy as np
 from numpy.typing import NDArray
 
 from clinamen.core.arrays import Pixels
-from clinamen.core.prep.base import Around, Mask, does
-from clinamen.core.prep.steps import Grow, Smooth, Soften, Solid
+from clinamen.core.prep.base import Around, Mask
+
+if TYPE_CHECKING:
+    from clinamen.core.prep.steps import Grow, Smooth, Soften, Solid
 
 HALF = 128  # of 255
 
@@ -44,21 +48,18 @@ def _with(pixels: Pixels, alpha: NDArray[np.uint8]) -> Pixels:
     return out
 
 
-@does(Soften)
-def soften(pixels: Pixels, step: Soften, around: Around) -> Pixels:
+def soften(pixels: Pixels, step: "Soften", around: Around) -> Pixels:
     """Alpha blurred; colours stay."""
     alpha = blurred(pixels[..., 3].astype(np.float32), step.radius * around.scale)
     return _with(pixels, np.rint(alpha).astype(np.uint8))
 
 
-@does(Grow)
-def grow(pixels: Pixels, step: Grow, around: Around) -> Pixels:
+def grow(pixels: Pixels, step: "Grow", around: Around) -> Pixels:
     """Edge moved; what it newly takes in has the colours that lie there."""
     return _with(pixels, moved_edge(pixels[..., 3], step.by * around.scale))
 
 
-@does(Smooth)
-def smooth(pixels: Pixels, step: Smooth, around: Around) -> Pixels:
+def smooth(pixels: Pixels, step: "Smooth", around: Around) -> Pixels:
     """Edge rounded: blurred, then cut again at one half, with a ramp of one pixel."""
     sigma = step.radius * around.scale / 2
     if sigma < 0.3:
@@ -69,8 +70,7 @@ def smooth(pixels: Pixels, step: Smooth, around: Around) -> Pixels:
     return _with(pixels, np.rint(alpha * 255).astype(np.uint8))
 
 
-@does(Solid)
-def solid(pixels: Pixels, step: Solid, around: Around) -> Pixels:
+def solid(pixels: Pixels, step: "Solid", around: Around) -> Pixels:
     """Alpha all or nothing."""
     least = max(1, round(step.threshold * 255))
     return _with(pixels, np.where(pixels[..., 3] >= least, 255, 0).astype(np.uint8))

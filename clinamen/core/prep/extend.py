@@ -6,15 +6,18 @@ the old art run softly into the new, which then begins that much earlier.
 
 from collections.abc import Callable
 from dataclasses import dataclass
+from typing import TYPE_CHECKING
 
 import numpy as np
 
 from clinamen.core.arrays import Pixels
-from clinamen.core.prep.base import Around, does
+from clinamen.core.prep.base import Around
 from clinamen.core.prep.colour import delta_e, lab
 from clinamen.core.prep.fill import diffused
-from clinamen.core.prep.steps import Extend
 from clinamen.core.prep.texture import fill_texture
+
+if TYPE_CHECKING:
+    from clinamen.core.prep.steps import Extend
 
 SIDES = ("left", "right", "top", "bottom")
 LONGEST_OVERLAP = 400  # px tried for the best joint
@@ -40,8 +43,7 @@ def _back(pixels: Pixels, side: str) -> Pixels:
     return pixels.transpose(1, 0, 2)[::-1] if side == "top" else pixels
 
 
-@does(Extend)
-def extend(pixels: Pixels, step: Extend, around: Around) -> Pixels:
+def extend(pixels: Pixels, step: "Extend", around: Around) -> Pixels:
     """More art on every side that asks for it."""
     out = pixels
     for side in SIDES:

@@ -4,16 +4,20 @@
 "texture" copies patches that fit (see `texture`). What lies deeper than the reach stays clear: the move never shows it.
 """
 
+from typing import TYPE_CHECKING
+
 import cv2
 import numpy as np
 from numpy.typing import NDArray
 
 from clinamen.core.arrays import Pixels
-from clinamen.core.prep.base import Around, does
+from clinamen.core.prep.base import Around
 from clinamen.core.prep.colour import box_of, nearest
 from clinamen.core.prep.edges import signed_distance
-from clinamen.core.prep.steps import Fill
 from clinamen.core.prep.texture import fill_texture
+
+if TYPE_CHECKING:
+    from clinamen.core.prep.steps import Fill
 
 Bools = NDArray[np.bool_]
 
@@ -31,8 +35,7 @@ def fill_region(alpha: NDArray[np.uint8], grow: float, reach: float) -> tuple[Bo
     return grown, grown & (distance > -reach)
 
 
-@does(Fill)
-def fill(pixels: Pixels, step: Fill, around: Around) -> Pixels:
+def fill(pixels: Pixels, step: "Fill", around: Around) -> Pixels:
     """Fill the band; its alpha becomes 1, deeper pixels become clear."""
     grown, band = fill_region(pixels[..., 3], step.grow * around.scale, step.reach * around.scale)
     out = pixels.copy()

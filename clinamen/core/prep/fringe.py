@@ -1,27 +1,29 @@
 """Colours at and beyond the edge: taken anew from the inside (fringe), or carried out under clear pixels (bleed)."""
 
+from typing import TYPE_CHECKING
+
 import cv2
 import numpy as np
 
 from clinamen.core.arrays import Pixels
-from clinamen.core.prep.base import Around, does
+from clinamen.core.prep.base import Around
 from clinamen.core.prep.colour import box_of, nearest
 from clinamen.core.prep.edges import signed_distance
-from clinamen.core.prep.steps import Bleed, Fringe
+
+if TYPE_CHECKING:
+    from clinamen.core.prep.steps import Bleed, Fringe
 
 SOLID = 250  # of 255: alpha from which a pixel's colour is its own
 
 
-@does(Fringe)
-def fringe(pixels: Pixels, step: Fringe, around: Around) -> Pixels:
+def fringe(pixels: Pixels, step: "Fringe", around: Around) -> Pixels:
     """Within `reach` of the edge every colour comes from the nearest pixel deeper inside."""
     reach = max(0.5, step.reach * around.scale)
     inner = signed_distance(pixels[..., 3] >= SOLID) <= -reach
     return _carried(pixels, inner, (pixels[..., 3] > 0) & ~inner, reach)
 
 
-@does(Bleed)
-def bleed(pixels: Pixels, step: Bleed, around: Around) -> Pixels:
+def bleed(pixels: Pixels, step: "Bleed", around: Around) -> Pixels:
     """Clear pixels within `reach` take the colour of the nearest pixel that shows."""
     reach = max(1.0, step.reach * around.scale)
     shown = pixels[..., 3] > 0

@@ -4,13 +4,17 @@ Source: Reinhard, Ashikhmin, Gooch and Shirley, Color Transfer between Images, I
 of their lαβ. Pixels count by their alpha.
 """
 
+from typing import TYPE_CHECKING
+
 import numpy as np
 from numpy.typing import NDArray
 
 from clinamen.core.arrays import Pixels
-from clinamen.core.prep.base import Around, does
+from clinamen.core.prep.base import Around
 from clinamen.core.prep.colour import STRIP, lab, rgb
-from clinamen.core.prep.steps import Match
+
+if TYPE_CHECKING:
+    from clinamen.core.prep.steps import Match
 
 SAMPLES = 250_000  # pixels that statistics are taken from at the most
 MOST_STRETCH = 4.0  # a flat picture is not stretched into noise
@@ -28,8 +32,7 @@ def statistics(pixels: Pixels) -> tuple[NDArray[np.float64], NDArray[np.float64]
     return mean, spread
 
 
-@does(Match)
-def match(pixels: Pixels, step: Match, around: Around) -> Pixels:
+def match(pixels: Pixels, step: "Match", around: Around) -> Pixels:
     """Move and stretch each channel to the other's statistics."""
     own_mean, own_spread = statistics(pixels)
     mean, spread = statistics(around.art(step.layer))

@@ -3,14 +3,20 @@
 Source: Pérez, Gangnet and Blake, Poisson Image Editing, SIGGRAPH 2003 (OpenCV's seamlessClone).
 """
 
+from typing import TYPE_CHECKING
+
 import cv2
 import numpy as np
 from numpy.typing import NDArray
 
 from clinamen.core.arrays import Pixels
-from clinamen.core.prep.base import Around, does
+from clinamen.core.prep.base import Around
 from clinamen.core.prep.colour import box_of
-from clinamen.core.prep.steps import Retouch, Stroke
+from clinamen.core.prep.shapes import Stroke
+
+if TYPE_CHECKING:
+    from clinamen.core.prep.steps import Retouch
+
 
 Bools = NDArray[np.bool_]
 
@@ -20,8 +26,7 @@ WAYS = 24  # directions a heal looks in
 FAR = (2.2, 3.0, 4.0)  # how far it looks, in radii
 
 
-@does(Retouch)
-def retouch(pixels: Pixels, step: Retouch, around: Around) -> Pixels:
+def retouch(pixels: Pixels, step: "Retouch", around: Around) -> Pixels:
     """Make every stroke, one after another."""
     out = pixels.copy()
     for index, stroke in enumerate(step.strokes):

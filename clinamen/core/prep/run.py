@@ -12,11 +12,10 @@ import numpy as np
 from clinamen.core.arrays import Pixels
 from clinamen.core.bounded import Bounded
 from clinamen.core.pictures.pixels import shrink
-from clinamen.core.prep import assisted, cuts, edges, extend, fill, fringe, match, retouch, shape
-from clinamen.core.prep.base import WORK, Around
-from clinamen.core.prep.steps import AnyStep, Recipe
-
-__all__ = ["assisted", "cuts", "edges", "extend", "fill", "fringe", "match", "retouch"]  # registered by being imported
+from clinamen.core.prep import shape
+from clinamen.core.prep.base import Around
+from clinamen.core.prep.recipe import Recipe
+from clinamen.core.prep.steps import AnyStep
 
 VERSION = 1  # of the steps' work; raised when a step computes something else than before
 KEPT_BYTES = 400_000_000
@@ -66,7 +65,7 @@ def run(
 
 def _work(pixels: Pixels, step: AnyStep, around: Around) -> Pixels:
     cv2.setRNGSeed(0)  # some of OpenCV's work draws random numbers: the same ones every time
-    return WORK[step.step](pixels, step, around)
+    return step.work(pixels, around)
 
 
 def _share_of(tick: Callable[[float], None], index: int, count: int) -> Callable[[float], None]:

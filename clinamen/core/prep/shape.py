@@ -1,12 +1,18 @@
 """Shape: crop, flip, quarter turns, resize, canvas. Size and place after each stand in `steps`, for both to agree."""
 
+from typing import TYPE_CHECKING
+
 import cv2
 import numpy as np
 
 from clinamen.core.arrays import Pixels
 from clinamen.core.pictures.pixels import premultiply, shrink, straighten
-from clinamen.core.prep.base import Around, does
-from clinamen.core.prep.steps import Canvas, Crop, Flip, Frame, Resize, Turn
+from clinamen.core.prep.base import Around
+from clinamen.core.prep.shapes import Frame
+
+if TYPE_CHECKING:
+    from clinamen.core.prep.steps import Canvas, Crop, Flip, Resize, Turn
+
 
 ROWS = 1024  # rows of the result resized at a time
 
@@ -16,8 +22,7 @@ def scaled_size(width: int, height: int, scale: float) -> tuple[int, int]:
     return max(1, round(width * scale)), max(1, round(height * scale))
 
 
-@does(Crop)
-def crop(pixels: Pixels, step: Crop, around: Around) -> Pixels:
+def crop(pixels: Pixels, step: "Crop", around: Around) -> Pixels:
     """Keep the window, as far as it lies on the picture."""
     height, width = pixels.shape[:2]
     scale = around.scale
@@ -31,20 +36,17 @@ def crop(pixels: Pixels, step: Crop, around: Around) -> Pixels:
     return pixels[top:bottom, left:right].copy()
 
 
-@does(Flip)
-def flip(pixels: Pixels, step: Flip, around: Around) -> Pixels:
+def flip(pixels: Pixels, step: "Flip", around: Around) -> Pixels:
     """Mirror."""
     return np.ascontiguousarray(pixels[:, ::-1] if step.axis == "x" else pixels[::-1])
 
 
-@does(Turn)
-def turn(pixels: Pixels, step: Turn, around: Around) -> Pixels:
+def turn(pixels: Pixels, step: "Turn", around: Around) -> Pixels:
     """Turn clockwise by quarters."""
     return np.ascontiguousarray(np.rot90(pixels, -step.quarters))
 
 
-@does(Resize)
-def resize(pixels: Pixels, step: Resize, around: Around) -> Pixels:
+def resize(pixels: Pixels, step: "Resize", around: Around) -> Pixels:
     """Another size, computed premultiplied so that clear pixels lend no colour."""
     width, height = scaled_size(step.width, step.height, around.scale)
     if (width, height) == (pixels.shape[1], pixels.shape[0]):
@@ -55,8 +57,7 @@ def resize(pixels: Pixels, step: Resize, around: Around) -> Pixels:
     return straighten(np.clip(cv2.resize(premultiply(pixels), (width, height), interpolation=how), 0, 1))
 
 
-@does(Canvas)
-def canvas(pixels: Pixels, step: Canvas, around: Around) -> Pixels:
+def canvas(pixels: Pixels, step: "Canvas", around: Around) -> Pixels:
     """The picture in the middle of a canvas."""
     width, height = scaled_size(step.width, step.height, around.scale)
     out = np.zeros((height, width, 4), np.uint8)

@@ -3,19 +3,101 @@
     python -m clinamen.standins.kit_player DIR                      a window; the mouse is the pointer, the wheel scrolls
     python -m clinamen.standins.kit_player DIR --out f.png --scroll 0.5
 
-Each sheet is placed by the formula of docs/engine-kit.md and sampled bilinearly, so that its picture can be compared.
+Written from docs/engine-kit.md alone: keys with their easings, holds and jumps, the loop of time, placing, sampling,
+softness, opacity and blending. It is exact rather than quick.
 """
 
 import argparse
 import json
 import math
 import os
+from collections.abc import Callable
 from pathlib import Path
+from typing import Any
 
 import numpy as np
 import pygame
 
-MULTIPLIED = ("zoom", "scale", "opacity")
+Planes = np.ndarray
+SOLVED = 1e-12
+BLUR_REACH = 3  # standard deviations
+
+
+def eased(handles: list[float], x: float) -> float:
+    """cubic-bezier(x1, y1, x2, y2) at input progress x."""
+    x1, y1, x2, y2 = handles
+    low, high = 0.0, 1.0
+    for _ in range(60):  # x rises with the parameter, so halving finds it
+        t = (low + high) / 2
+        at = 3 * x1 * t * (1 - t) ** 2 + 3 * x2 * t * t * (1 - t) + t**3
+        low, high = (t, high) if at < x else (low, t)
+        if high - low < SOLVED:
+            break
+    return 3 * y1 * t * (1 - t) ** 2 + 3 * y2 * t * t * (1 - t) + t**3
+
+
+def track_value(track: dict[str, Any], at: float) -> float:
+    """A track's value: held before its first key and after its last, eased between."""
+    keys = track["keys"]
+    if at < keys[0]["at"]:
+        return float(keys[0]["value"])
+    for key, after in zip(keys, keys[1:], strict=False):
+        if at < after["at"]:
+            if key["ease"] == "hold":
+                return float(key["value"])
+            if key["ease"] == "jump":
+                return float(after["value"])
+            progress = eased(key["ease"], (at - key["at"]) / (after["at"] - key["at"]))
+            return float(key["value"] + (after["value"] - key["value"]) * progress)
+    return float(keys[-1]["value"])
+
+
+def _soft_light(back: Planes, front: Planes) -> Planes:
+    curve = np.where(back <= 0.25, ((16 * back - 12) * back + 4) * back, np.sqrt(back))
+    lit = back + (2 * front - 1) * (curve - back)
+    return np.where(front <= 0.5, back - (1 - 2 * front) * back * (1 - back), lit)
+
+
+def _hard_light(back: Planes, front: Planes) -> Planes:
+    return np.where(front <= 0.5, 2 * back * front, 1 - 2 * (1 - back) * (1 - front))
+
+
+def _dodge(back: Planes, front: Planes) -> Planes:
+    lit = np.minimum(1, back / np.maximum(1 - front, 1e-7))
+    return np.where(back <= 0, 0, np.where(front >= 1, 1, lit))
+
+
+def _burn(back: Planes, front: Planes) -> Planes:
+    burnt = 1 - np.minimum(1, (1 - back) / np.maximum(front, 1e-7))
+    return np.where(back >= 1, 1, np.where(front <= 0, 0, burnt))
+
+
+BLENDS: dict[str, Callable[[Planes, Planes], Planes]] = {
+    "normal": lambda back, front: front,
+    "multiply": lambda back, front: back * front,
+    "screen": lambda back, front: 1 - (1 - back) * (1 - front),
+    "overlay": lambda back, front: _hard_light(front, back),
+    "darken": np.minimum,
+    "lighten": np.maximum,
+    "color-dodge": _dodge,
+    "color-burn": _burn,
+    "hard-light": _hard_light,
+    "soft-light": _soft_light,
+    "difference": lambda back, front: np.abs(back - front),
+    "exclusion": lambda back, front: back + front - 2 * back * front,
+}
+
+
+def blurred(picture: Planes, sigma: float) -> Planes:
+    """A Gaussian of standard deviation `sigma` pixels over premultiplied pixels, nothing beyond the picture."""
+    reach = max(1, math.ceil(BLUR_REACH * sigma))
+    kernel = np.exp(-0.5 * (np.arange(-reach, reach + 1) / sigma) ** 2)
+    kernel /= kernel.sum()
+    for axis in (0, 1):
+        padded = np.pad(picture, [(reach, reach) if a == axis else (0, 0) for a in range(3)])
+        length = picture.shape[axis]
+        picture = sum(weight * np.take(padded, np.arange(i, i + length), axis) for i, weight in enumerate(kernel))  # type: ignore[assignment]
+    return picture
 
 
 class Kit:
@@ -34,19 +116,22 @@ class Kit:
         pixels[..., :3] *= pixels[..., 3:]
         return pixels
 
+    def at(self, driver: str, state: dict[str, float]) -> float:
+        """Where a driver's tracks stand: scroll within 0…1; time begun again past its end where it loops, else held."""
+        if driver == "scroll":
+            return min(1.0, max(0.0, state["scroll"]))
+        clock = self.data["drivers"]["time"]
+        if state["time"] > clock["duration"] and clock["loop"]:
+            return state["time"] % clock["duration"]
+        return min(max(0.0, state["time"]), clock["duration"])
+
     def channels(self, target: str, values: dict[str, float], state: dict[str, float]) -> dict[str, float]:
-        """Resting values with every track of `target` worked in, from the kit's samples."""
+        """Resting values with every track of `target` worked in, from its keys."""
         values = dict(values)
         for track in self.data["tracks"]:
             if track["target"] == target:
-                at = min(state[track["driver"]] / track["step"], len(track["samples"]) - 1)
-                low = int(at)
-                high = min(low + 1, len(track["samples"]) - 1)
-                value = track["samples"][low] + (track["samples"][high] - track["samples"][low]) * (at - low)
-                multiplied = track["combine"] == "multiply"
-                values[track["channel"]] = (
-                    values[track["channel"]] * value if multiplied else values[track["channel"]] + value
-                )
+                value, old = track_value(track, self.at(track["driver"], state)), values[track["channel"]]
+                values[track["channel"]] = old * value if track["combine"] == "multiply" else old + value
         return values
 
     def camera(self, state: dict[str, float]) -> dict[str, float]:
@@ -58,8 +143,9 @@ class Kit:
             channels["y"] += state["v"] * pointer["reach_y"]
         return channels
 
-    def matrix(self, layer: dict, state: dict[str, float]) -> tuple[np.ndarray, float]:
-        """From art pixels, counted from the art's centre, to view pixels, [3, 3]; and the layer's opacity."""
+    def matrix(self, layer: dict, state: dict[str, float]) -> tuple[np.ndarray, float, float]:
+        """From art pixels, counted from the art's centre, to view pixels, [3, 3]; the layer's opacity, and its softness
+        in view pixels."""
         framing, tilt, lens, view = layer["framing"], layer["tilt"], self.data["lens"], self.data["view"]
         far = layer["depth"] == "infinite"
         resting = {**framing, **tilt, "opacity": layer["opacity"], "depth": 0 if far else layer["depth"], "blur": 0}
@@ -71,7 +157,7 @@ class Kit:
         columns = np.column_stack([turn[:, 0] * sheet["scale"], turn[:, 1] * sheet["scale"], origin])
         focal = camera["zoom"] * distance
         project = np.array([[focal, 0, view["width"] / 2], [0, focal, view["height"] / 2], [0, 0, 1]])
-        return project @ look.T @ columns, min(1.0, max(0.0, sheet["opacity"]))
+        return project @ look.T @ columns, min(1.0, max(0.0, sheet["opacity"])), max(0.0, sheet["blur"])
 
     def draw(self, state: dict[str, float], scale: float = 1.0) -> np.ndarray:
         """The view [h, w, 3] uint8 at a state: layers in the kit's order, each over what is behind it."""
@@ -80,10 +166,27 @@ class Kit:
         background = [int(view["background"][i : i + 2], 16) / 255 for i in (1, 3, 5)]
         canvas = np.broadcast_to(np.array(background, np.float32), (height, width, 3)).copy()
         for layer in self.data["layers"]:
-            matrix, opacity = self.matrix(layer, state)
-            sampled = self._sample(layer, np.diag([scale, scale, 1]) @ matrix, width, height)
-            canvas = sampled[..., :3] * opacity + canvas * (1 - sampled[..., 3:] * opacity)
+            matrix, opacity, blur = self.matrix(layer, state)
+            if opacity > 0:
+                sampled = self._soft_sample(layer, np.diag([scale, scale, 1]) @ matrix, width, height, blur * scale)
+                canvas = self._laid(canvas, sampled * opacity, layer["blend"])
         return np.round(np.clip(canvas, 0, 1) * 255).astype(np.uint8)
+
+    def _soft_sample(self, layer: dict, matrix: np.ndarray, width: int, height: int, sigma: float) -> np.ndarray:
+        """The sheet over the view; softened with what lies beyond the view's edges."""
+        if sigma <= 0:
+            return self._sample(layer, matrix, width, height)
+        reach = math.ceil(BLUR_REACH * sigma)
+        shift = np.array([[1, 0, reach], [0, 1, reach], [0, 0, 1]])
+        wide = self._sample(layer, shift @ matrix, width + 2 * reach, height + 2 * reach)
+        return blurred(wide, sigma)[reach : reach + height, reach : reach + width]
+
+    @staticmethod
+    def _laid(canvas: np.ndarray, sheet: np.ndarray, mode: str) -> np.ndarray:
+        """A premultiplied sheet over an opaque canvas: (1 − α)·back + α·B(back, own)."""
+        alpha = sheet[..., 3:]
+        own = sheet[..., :3] / np.maximum(alpha, 1e-6)
+        return canvas * (1 - alpha) + alpha * BLENDS[mode](canvas, own)
 
     def _sample(self, layer: dict, matrix: np.ndarray, width: int, height: int) -> np.ndarray:
         sprite, size, repeat = layer["sprite"], layer["size"], layer["repeat"]
@@ -158,7 +261,7 @@ def play(kit: Kit, scale: float) -> None:
         screen.blit(pygame.surfarray.make_surface(picture.swapaxes(0, 1)), (0, 0))
         pygame.display.flip()
         seconds = clock.tick(60) / 1000
-        state["time"] = (state["time"] + seconds) % duration if duration else 0.0
+        state["time"] = state["time"] + seconds if duration else 0.0
 
 
 def main() -> None:

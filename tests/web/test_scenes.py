@@ -224,3 +224,21 @@ def test_deleting_asks_by_post_and_removes_the_scene(visitor, made) -> None:
     assert visitor.get(f"/scenes/{made.pk}/delete/").status_code == 405
     visitor.post(f"/scenes/{made.pk}/delete/")
     assert not Scene.objects.filter(pk=made.pk).exists()
+
+
+def test_a_photograph_comes_whole_in_a_view_of_its_own_shape(visitor, someone) -> None:
+    visitor.post("/scenes/new/", {"title": "Portrait", "files": [upload("ada.png", png(1500, 2400))]})
+    made = someone.scenes.get()
+    assert (head(made).view.width, head(made).view.height) == (1200, 1920)
+    assert head(made).layers[0].framing.scale == pytest.approx(0.8)
+    visitor.post(f"/scenes/{made.pk}/layers/", {"files": [upload("again.png", png(1500, 2400))], "room": "art"})
+    assert head(made).layers[1].framing.scale == pytest.approx(0.8), "a second picture of that size lines up with it"
+    visitor.post(
+        "/scenes/new/",
+        {"title": "Asked", "width": "1920", "height": "1080", "files": [upload("ada.png", png(2400, 1350))]},
+    )
+    asked = head(someone.scenes.get(title="Asked"))
+    assert asked.layers[0].framing.scale == 1 and asked.view.width == 1920, "room to move, as it was asked for"
+    visitor.post("/scenes/new/", {"title": "Wide", "width": "960", "files": [upload("ada.png", png(2400, 1200))]})
+    wide = head(someone.scenes.get(title="Wide"))
+    assert (wide.view.height, wide.layers[0].framing.scale) == (480, pytest.approx(0.4))

@@ -6,6 +6,7 @@ import numpy as np
 
 from clinamen.core.document import Scene
 from clinamen.core.drawing.colour import depth_colour
+from clinamen.core.drawing.scales import round_steps
 from clinamen.core.motion.mixes import Motion
 from clinamen.core.motion.states import State, States
 from clinamen.core.optics import rate_of
@@ -92,7 +93,7 @@ def draw(
             )
         )
     ticks = [(x_of(value), f"{value:g}") for value in np.linspace(at[0], at[-1], 5)]
-    up = [(y_of(value), shown(value, 2 if speed and high - low < 20 else 0)) for value in _round_steps(low, high)]
+    up = [(y_of(value), shown(value, 2 if speed and high - low < 20 else 0)) for value in round_steps(low, high, 4)]
     return Fan(
         width, height, driver, axis, speed, unit, tuple(curves), tuple(ticks), tuple(up), LEFT, right, y_of(0), floor
     )
@@ -138,10 +139,3 @@ def _apart(wanted: list[float], low: float, high: float) -> list[float]:
         for after, before in zip(reversed(order), list(reversed(order))[1:], strict=False):
             placed[before] = min(placed[before], placed[after] - room)
     return placed
-
-
-def _round_steps(low: float, high: float) -> list[float]:
-    rough = (high - low) / 4
-    power = 10 ** np.floor(np.log10(rough))
-    step = next(factor * power for factor in (1, 2, 5, 10) if factor * power >= rough)
-    return [float(value) for value in np.arange(np.ceil(low / step) * step, high + step * 1e-6, step)]

@@ -5,6 +5,7 @@ from dataclasses import dataclass
 from clinamen.core.document import Layer, Scene
 from clinamen.core.drawing.colour import depth_colour
 from clinamen.core.drawing.plan import nearest_rate
+from clinamen.core.drawing.scales import round_steps
 from clinamen.core.optics import rate_of
 from clinamen.core.quantities import shown
 
@@ -12,6 +13,7 @@ TOP, RAIL, CARD_LEFT = 18.0, 40.0, 74.0
 ROOMY, TIGHT = 68.0, 50.0
 ROOMY_UP_TO = 9
 LEAST_HEIGHT = 600.0
+TICKS = 9  # about how many marks the rail has
 
 
 @dataclass(frozen=True)
@@ -57,10 +59,6 @@ def draw(scene: Scene) -> Ladder:
         line = f"M{RAIL},{y:.1f} C{RAIL + 18},{y:.1f} {CARD_LEFT - 20},{middle:.1f} {CARD_LEFT},{middle:.1f}"
         depth = "∞" if layer.depth == "infinite" else f"{'+' if layer.depth > 0 else ''}{shown(layer.depth, 0)}"
         rungs.append(Rung(layer, rate, round(y, 1), round(top, 1), card, line, depth_colour(rate), depth))
-    step = 0.25 if near <= 2.5 else 1.0
-    ticks = []
-    value = 0.0
-    while value <= near + 1e-9:
-        ticks.append((round(TOP + value / near * (bottom - TOP), 1), f"{value:g}"))
-        value += step
+    marks = round_steps(0.0, near, TICKS)
+    ticks = [(round(TOP + value / near * (bottom - TOP), 1), f"{value:g}") for value in marks]
     return Ladder(height, TOP, bottom, RAIL, near, tuple(ticks), tuple(rungs))

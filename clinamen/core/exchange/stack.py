@@ -17,8 +17,9 @@ from clinamen.core.prep.recipe import Recipe
 from clinamen.core.prep.steps import Crop
 
 FARTHEST_RATE, NEAREST_RATE = 0.25, 1.0  # imported layers are spread evenly between these, so depth shows at once
-Fitting = Literal["pixels", "fit", "fill"]
-FITTINGS: tuple[Fitting, ...] = ("pixels", "fit", "fill")
+Fitting = Literal["auto", "pixels", "fit", "fill"]
+FITTINGS: tuple[Fitting, ...] = ("auto", "pixels", "fit", "fill")
+LONGEST_VIEW = 1920  # px: longest side of a view that takes its shape from the pictures
 
 
 @dataclass(frozen=True)
@@ -49,8 +50,26 @@ def canvas_of(sizes: Sequence[tuple[int, int]]) -> tuple[int, int]:
     return max(counts, key=lambda size: (counts[size], size[0] * size[1]))
 
 
-def fitting_scale(canvas: tuple[int, int], view: tuple[int, int], fitting: Fitting) -> float:
-    """The framing scale that puts a canvas on a view."""
+def view_for(canvas: tuple[int, int], width: int | None = None, height: int | None = None) -> tuple[int, int]:
+    """The view of new pictures: what was asked for, and where nothing was, the canvas's own shape."""
+    if width and height:
+        return width, height
+    if width:
+        return width, max(1, round(width * canvas[1] / canvas[0]))
+    if height:
+        return max(1, round(height * canvas[0] / canvas[1])), height
+    share = min(1.0, LONGEST_VIEW / max(canvas))
+    return max(1, round(canvas[0] * share)), max(1, round(canvas[1] * share))
+
+
+def fitting_scale(
+    canvas: tuple[int, int], view: tuple[int, int], fitting: Fitting, beside: Sequence[Layer] = ()
+) -> float:
+    """The framing scale that puts a canvas on a view. "auto": as large as a layer that is there already and whose picture
+    has the same size, so that both line up; pixel for pixel where there is none."""
+    if fitting == "auto":
+        alike = [layer for layer in beside if original_size(layer) == canvas]
+        return alike[-1].framing.scale if alike else 1.0
     shares = (view[0] / canvas[0], view[1] / canvas[1])
     return 1.0 if fitting == "pixels" else min(shares) if fitting == "fit" else max(shares)
 
@@ -70,6 +89,11 @@ def trimmed(layer: Layer, box: tuple[int, int, int, int]) -> Layer:
     )
     art = layer.art.model_copy(update={"width": made.width, "height": made.height})
     return layer.model_copy(update={"art": art, "recipe": recipe, "framing": framing})
+
+
+def original_size(layer: Layer) -> tuple[int, int]:
+    """Size of a layer's picture as it came."""
+    return (layer.recipe.width, layer.recipe.height) if layer.recipe else (layer.art.width, layer.art.height)
 
 
 def layers_from(

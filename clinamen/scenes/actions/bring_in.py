@@ -5,7 +5,7 @@ Good files are kept, each refused one is named. What several layers were taken o
 
 import json
 from collections.abc import Iterable
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from pathlib import PurePosixPath
 from typing import Any, Protocol
 
@@ -30,6 +30,7 @@ from clinamen.core.exchange.stack import (
     in_order,
     layers_from,
     too_small,
+    view_for,
 )
 from clinamen.core.pictures.limits import MAX_FILE
 from clinamen.scenes.actions import prepare_art
@@ -51,13 +52,13 @@ class Dropped(Protocol):
 class Wishes:
     """How pictures are to be placed: on the view, and with or without their empty border."""
 
-    fitting: Fitting = "pixels"
+    fitting: Fitting = "auto"
     trim: bool = False
 
     @classmethod
     def of(cls, values: Any) -> "Wishes":
-        fitting = values.get("fitting", "pixels")
-        return cls(fitting if fitting in FITTINGS else "pixels", values.get("trim") in ("1", "on", "true"))
+        fitting = values.get("fitting", "auto")
+        return cls(fitting if fitting in FITTINGS else "auto", values.get("trim") in ("1", "on", "true"))
 
 
 @dataclass
@@ -88,15 +89,18 @@ def new_scene(
     files: Iterable[Dropped],
     wishes: Wishes | None = None,
 ) -> BroughtIn:
-    """A new scene of dropped files. An OpenRaster file brings its own view; otherwise the view is the one given, or the
-    size of the canvas most pictures share."""
+    """A new scene of dropped files. An OpenRaster file brings its own view; otherwise the view is the one given, or has
+    the shape of the canvas that most pictures share."""
     batch, wishes = _read(files), wishes or Wishes()
     if batch.scene is not None:
         made = batch.scene if not title else batch.scene.model_copy(update={"title": title})
     elif batch.pieces:
         canvas = canvas_of([(picture.width, picture.height) for *_, picture in batch.pieces])
-        view = {"width": width or canvas[0], "height": height or canvas[1]}
-        made = document.parse({"title": title or _title(batch), "view": {**view, "background": "#ffffff"}})
+        size = view_for(canvas, width, height)
+        if not (width and height) and wishes.fitting == "auto":
+            wishes = replace(wishes, fitting="fit")
+        view = {"width": size[0], "height": size[1], "background": "#ffffff"}
+        made = document.parse({"title": title or _title(batch), "view": view})
     else:
         return batch.result
     with transaction.atomic():
@@ -147,7 +151,8 @@ def _layers(scene: Scene, current: Document, batch: _Batch, wishes: Wishes) -> l
     if not sheets:
         return []
     canvas = canvas_of([(sheet.width, sheet.height) for sheet in sheets])
-    scale = fitting_scale(canvas, (current.view.width, current.view.height), wishes.fitting)
+    view = (current.view.width, current.view.height)
+    scale = fitting_scale(canvas, view, wishes.fitting, current.layers)
     layers = layers_from(sheets, current.lens_distance, [layer.id for layer in current.layers], scale)
     batch.result.notes += [note for layer in layers if (note := too_small(layer))]
     return layers

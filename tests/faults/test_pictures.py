@@ -1,0 +1,155 @@
+"""Faults of reading pictures: a small file may neither stop the site, nor end it, nor fill it; the next file is read as ever."""
+
+import io
+import resource
+import struct
+import threading
+import time
+import zlib
+
+import numpy as np
+import pytest
+import tifffile
+from PIL import Image
+
+from clinamen.core.errors import BadArt, BadEdit
+from clinamen.core.exchange import bringing
+from clinamen.core.exchange.bringing import Brought
+from clinamen.core.pictures import pool, reading
+from clinamen.core.pictures.encoding import encode_png
+from clinamen.core.pictures.vector import OUTSIDE
+from clinamen.core.quantities import number
+from tests.conftest import noise
+from tests.web.conftest import png, upload
+
+HEAD = '<svg xmlns="http://www.w3.org/2000/svg" width="400" height="300">'
+ENDLESS = (
+    f'{HEAD}<filter id="f"><feTurbulence baseFrequency="0.9" numOctaves="100000"/></filter>'
+    '<rect width="400" height="300" filter="url(#f)"/></svg>'
+).encode()
+NESTED = f"{HEAD}{'<g>' * 30_000}<rect width='9' height='9'/>{'</g>' * 30_000}</svg>".encode()
+
+
+@pytest.fixture
+def hasty(monkeypatch) -> pool.Pool:
+    """Children that get little time, so that the test does."""
+    made = pool.Pool(1, seconds=4.0)
+    monkeypatch.setattr(reading, "POOL", made)
+    yield made
+    made.close()
+
+
+def reads_on() -> None:
+    assert reading.decode(encode_png(noise(8, 6)), "next.png").shape == (6, 8, 4), "the next file is read as ever"
+
+
+def test_a_picture_that_never_ends_is_refused_in_a_sentence(hasty) -> None:
+    with pytest.raises(BadArt, match=r"storm\.svg: takes longer than 4 s to read; simplify it"):
+        reading.decode(ENDLESS, "storm.svg")
+    reads_on()
+
+
+def test_while_one_picture_is_read_other_threads_go_on(hasty) -> None:
+    ticks, running = [], threading.Event()
+
+    def tick() -> None:
+        while not running.is_set():
+            ticks.append(time.monotonic())
+            running.wait(0.02)
+
+    watcher = threading.Thread(target=tick)
+    watcher.start()
+    with pytest.raises(BadArt):
+        reading.decode(ENDLESS, "storm.svg")
+    running.set()
+    watcher.join()
+    assert len(ticks) > 5, "the interpreter's lock was free all the while"
+
+
+def test_a_picture_that_ends_its_reader_ends_nothing_else(hasty) -> None:
+    with pytest.raises(BadArt, match=r"deep\.svg: "):
+        reading.decode(NESTED, "deep.svg")
+    reads_on()
+
+
+def test_a_reader_killed_from_outside_is_replaced(hasty) -> None:
+    reads_on()
+    child = hasty.idle.get()
+    child.process.kill()
+    child.process.wait()
+    hasty.idle.put(child)
+    reads_on()
+
+
+def header_only(width: int, height: int) -> bytes:
+    """A PNG of a head and next to nothing: 74 bytes."""
+
+    def chunk(kind: bytes, data: bytes) -> bytes:
+        return struct.pack(">I", len(data)) + kind + data + struct.pack(">I", zlib.crc32(kind + data))
+
+    return (
+        b"\x89PNG\r\n\x1a\n"
+        + chunk(b"IHDR", struct.pack(">IIBBBBB", width, height, 8, 6, 0, 0, 0))
+        + chunk(b"IDAT", zlib.compress(b""))
+    )
+
+
+def test_size_is_checked_before_anything_is_unpacked(monkeypatch) -> None:
+    """In the child it would cost 900 MB; here it would raise."""
+    from clinamen.core.pictures import decoding
+
+    monkeypatch.setattr(Image.Image, "getexif", lambda self: pytest.fail("EXIF was read before the size was checked"))
+    with pytest.raises(BadArt, match="at most 64 megapixels"):
+        decoding.head_of(header_only(15_000, 15_000), "huge.png")
+
+
+def test_a_reader_has_a_limit_of_memory(hasty) -> None:
+    reads_on()
+    child = hasty.idle.get()
+    hasty.idle.put(child)
+    assert resource.prlimit(child.process.pid, resource.RLIMIT_DATA)[0] < 3_000_000_000
+
+
+def test_a_long_tiff_is_refused_by_its_pages_sizes_before_one_is_unpacked(monkeypatch) -> None:
+    monkeypatch.setattr(bringing, "MOST_PIXELS", 20_000)
+    out = io.BytesIO()
+    with tifffile.TiffWriter(out) as writer:
+        for _ in range(4):
+            writer.write(np.zeros((100, 60, 3), np.uint8), photometric="rgb")
+    brought = Brought(pixels_left=20_000)
+    brought.take(out.getvalue(), "pages.tif")
+    brought.take(encode_png(noise(40, 30)), "small.png")
+    assert brought.refused == [
+        "pages.tif: with it the batch holds more than 0 megapixels; bring it in by itself, or in parts"
+    ]
+    assert [piece.file for piece in brought.pieces] == ["small.png"], "the good file of the batch is kept"
+
+
+def test_a_very_wide_picture_gets_a_view_that_can_be(visitor, someone) -> None:
+    wide = io.BytesIO()
+    Image.new("L", (60_000, 40), 90).save(wide, "PNG")
+    answer = visitor.post("/scenes/new/", {"title": "Wide", "files": [upload("wide.png", wide.getvalue())]})
+    assert answer.status_code == 302
+    view = someone.scenes.get().head.document["view"]
+    assert (view["width"], view["height"]) == (1920, 1)
+
+
+def test_a_refused_vector_file_is_named_on_the_page(visitor, hasty) -> None:
+    files = [upload("storm.svg", ENDLESS), upload("good.png", png())]
+    answer = visitor.post("/scenes/new/", {"title": "Mixed", "files": files}, follow=True)
+    assert "storm.svg: takes longer than" in answer.content.decode() and answer.status_code == 200
+
+
+@pytest.mark.parametrize(
+    "text", [" " * 20_000, "1" * 20_000, "1 " * 9_000, "+" * 20_000, "1" + " " * 20_000 + "x", "1e" + "9" * 5_000]
+)
+def test_what_is_typed_is_read_in_steady_time(text) -> None:
+    """Patterns that went quadratic took 17 s for 20 000 spaces; long texts are not looked at at all."""
+    with pytest.raises(BadEdit, match=r"characters long|is not a number"):
+        number(text, "depth")
+
+
+def test_references_inside_a_picture_are_told_from_those_outside() -> None:
+    assert not OUTSIDE.search("fill:url( #a ) url('data:image/png;base64,x')")
+    for outside in ("url( 'http://x')", "url(" + " " * 50_000 + "x)", "@IMPORT 'x'"):
+        assert OUTSIDE.search(outside)

@@ -1,7 +1,11 @@
 """What tests share: small scenes with made-up art, and a headless Chromium."""
 
+import functools
+import http.server
 import os
+import threading
 from collections.abc import Callable, Iterator
+from contextlib import ExitStack, contextmanager
 from pathlib import Path
 from typing import Any
 
@@ -117,30 +121,29 @@ def page(chromium: Browser) -> Iterator[Page]:
     assert [fault for fault in faults if "422" not in fault] == []
 
 
-@pytest.fixture
-def folder_server(tmp_path: Path) -> Iterator[Callable[..., str]]:
-    """Serve a folder on loopback, with extra headers if given; returns its address."""
-    import functools
-    import http.server
-    import threading
+@contextmanager
+def folder_served(folder: Path, headers: dict[str, str] | None = None) -> Iterator[str]:
+    """A folder served on loopback, with extra headers if given: its address."""
 
-    servers = []
+    class Handler(http.server.SimpleHTTPRequestHandler):
+        def end_headers(self) -> None:
+            for name, value in (headers or {}).items():
+                self.send_header(name, value)
+            super().end_headers()
 
-    def serve(folder: Path, headers: dict[str, str] | None = None) -> str:
-        class Handler(http.server.SimpleHTTPRequestHandler):
-            def end_headers(self) -> None:
-                for name, value in (headers or {}).items():
-                    self.send_header(name, value)
-                super().end_headers()
+        def log_message(self, *args: Any) -> None:
+            pass
 
-            def log_message(self, *args: Any) -> None:
-                pass
-
-        server = http.server.ThreadingHTTPServer(("127.0.0.1", 0), functools.partial(Handler, directory=str(folder)))
-        threading.Thread(target=server.serve_forever, daemon=True).start()
-        servers.append(server)
-        return f"http://127.0.0.1:{server.server_port}/"
-
-    yield serve
-    for server in servers:
+    server = http.server.ThreadingHTTPServer(("127.0.0.1", 0), functools.partial(Handler, directory=str(folder)))
+    threading.Thread(target=server.serve_forever, daemon=True).start()
+    try:
+        yield f"http://127.0.0.1:{server.server_port}/"
+    finally:
         server.shutdown()
+
+
+@pytest.fixture
+def folder_server() -> Iterator[Callable[..., str]]:
+    """Serve a folder on loopback, with extra headers if given; returns its address."""
+    with ExitStack() as served:
+        yield lambda folder, headers=None: served.enter_context(folder_served(folder, headers))

@@ -54,6 +54,13 @@ def leaves_out(scene: Scene) -> list[str]:
     missing = [word for channel, word in words.items() if channel in moved]
     if missing:
         said.append(f"{', '.join(missing)} cannot be animated there")
+    rates = [rate_of(layer.depth, scene.lens_distance) for layer in scene.layers if layer.visible]
+    if any(before > after for before, after in zip(rates, rates[1:], strict=False)):
+        said.append(
+            "an engine that sorts by distance draws some layers in another order (extras.drawing_order has ours)"
+        )
+    if scene.drivers.time and any(track.driver == "time" for track in scene.tracks):
+        said.append("whether time begins again is for the engine to set")
     if scene.drivers.pointer:
         said.append("the pointer moves nothing there")
     if any(piece.ease in ("hold", "step-start", "step-end") for track in scene.tracks for piece in track.keys[:-1]):

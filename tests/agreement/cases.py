@@ -1,0 +1,111 @@
+"""The matrix's rows: every channel, blend mode, opacity, softness, repeat, tilt, loop and hold, each in a small scene of its own.
+
+A row says which hands can carry it; what glTF has no words for (`gltf.leaves_out`) it is not asked for.
+"""
+
+from dataclasses import dataclass, field
+from typing import Any
+
+import cv2
+import numpy as np
+
+from clinamen.core.document import BLEND_MODES, CAMERA_CHANNELS, LAYER_CHANNELS, Scene
+from clinamen.core.motion.states import State
+from tests.conftest import layer, noise, scene, track
+
+WIDTH, HEIGHT = 480, 270
+VIEW = {"width": WIDTH, "height": HEIGHT, "background": "#3a6a74"}
+FROM_TO = {
+    "x": (0, 70), "y": (0, -40), "z": (0, 160), "pitch": (0, 6), "yaw": (0, -7), "roll": (0, 14), "zoom": (1, 1.5),
+    "scale": (1, 1.6), "rotation": (0, 55), "lean": (0, 40), "turn": (0, -35), "opacity": (1, 0.3), "depth": (0, 380),
+    "blur": (0, 5),
+}  # fmt: skip
+HALF, END = State(0.45), State(1.0)
+
+
+def soft_piece(width: int = 260, height: int = 200) -> np.ndarray:
+    """Art with a soft round edge, so that nobody's way of smoothing outlines counts."""
+    art = noise(width, height, 8, 50)
+    y, x = np.mgrid[0:height, 0:width]
+    away = np.hypot((x - width / 2) / (width * 0.42), (y - height / 2) / (height * 0.42))
+    art[..., 3] = np.rint(255 * np.clip((1 - away) / 0.25, 0, 1))
+    return art
+
+
+ART = {"back": cv2.GaussianBlur(noise(620, 430, 3, 45), (0, 0), 2), "piece": soft_piece()}
+ALL, NO_GLTF = ("page", "kit", "gltf"), ("page", "kit")
+
+
+@dataclass(frozen=True)
+class Case:
+    """One row: a scene, the states at which it is looked at, and the hands that carry it."""
+
+    name: str
+    made: Scene
+    states: tuple[State, ...] = (HALF, END)
+    hands: tuple[str, ...] = ALL
+    art: dict[str, np.ndarray] = field(default_factory=lambda: ART)
+
+
+def small(
+    tracks: list[Any] = [], drivers: dict[str, Any] | None = None, camera: Any = {}, back: Any = 900, **piece: Any,  # noqa: B006
+) -> Scene:  # fmt: skip
+    """The small scene with a piece of these fields."""
+    fields = {"depth": -150, "framing": {"x": 30, "y": 10}, **piece}
+    return scene(
+        layer("back", 620, 430, depth=back, framing={"scale": 1.8}), layer("piece", 260, 200, **fields), view=VIEW, camera=camera,
+        drivers=drivers or {"scroll": {"length": 900}}, tracks=tracks,
+    )  # fmt: skip
+
+
+def cases() -> list[Case]:
+    rows = [Case("at rest", small(), (State(),))]
+    for target, names in (("camera", CAMERA_CHANNELS), ("piece", LAYER_CHANNELS)):
+        for name in names:
+            start, end = FROM_TO[name]
+            moved = small([track(target, name, "scroll", (0, start, "ease-in-out"), (1, end))])
+            rows.append(Case(f"{target} {name}", moved, hands=NO_GLTF if name in ("zoom", "opacity", "blur") else ALL))
+    rows += [
+        Case(f"blend {mode}", small(blend=mode, opacity=0.85), (State(),), ALL if mode == "normal" else NO_GLTF)
+        for mode in BLEND_MODES
+    ]
+    both = [track("camera", "zoom", "scroll", (0, 1), (1, 2)), track("piece", "blur", "scroll", (0, 6), (1, 6))]
+    sliding = [track("camera", "x", "scroll", (0, 0), (1, 60)), track("piece", "blur", "scroll", (0, 4), (1, 4))]
+    soft_small = small(both[1:], framing={"scale": 0.4})
+    rows += [
+        Case("softness under zoom 2", small(both), (State(), END), NO_GLTF),
+        Case("softness of a small sheet", soft_small, (State(),), NO_GLTF),
+        Case("softness of a sheet that slides, blended", small(sliding, blend="multiply"), hands=NO_GLTF),
+        Case("softness at the view's edge", small(both[1:], framing={"x": 220, "y": 90}), (State(),), NO_GLTF),
+        Case("opacity at rest", small(opacity=0.4), (State(),)),
+        Case("tilt", small(tilt={"lean": 35, "turn": -30}, framing={"x": 20, "rotation": 25, "scale": 1.2}), (State(),)),
+        Case("infinitely far", small([track("camera", "x", "scroll", (0, 0), (1, 90))], back="infinite")),
+        Case("drawn before what stands behind it", small(depth=2000), (State(),), NO_GLTF),
+    ]  # fmt: skip
+    for kind in ("tile", "mirror"):
+        tile = {"piece": noise(260, 200, 12, 50)}
+        across = [track("camera", "x", "scroll", (0, 0), (1, 700))]
+        fields = {"repeat": {"x": kind, "y": kind}, "framing": {"x": 13, "y": 5, "scale": 0.6}}
+        rows.append(Case(f"repeat {kind}", small(across, **fields), art={**ART, **tile}))
+    clock = {"time": {"duration": 4, "loop": True}}
+    turning = [track("piece", "rotation", "time", (0, 0), (4, 60))]
+    stays = {"time": {"duration": 4, "loop": False}}
+    steps = [track("piece", "x", "scroll", (0, 0, "hold"), (0.5, 60, "step-start"), (0.8, -40, "ease"), (1, 20))]
+    early = [track("piece", "y", "scroll", (0.3, 30, "smooth"), (0.5, 50, "smooth"), (0.7, -20))]
+    pointed = {"scroll": {"length": 900}, "pointer": {"reach_x": 50, "reach_y": -30}}
+    odd = [track("piece", "x", "scroll", (0, 0, [0.3, -0.6, 0.4, 1.7]), (1, 90))]
+    past = (State(time=1.5), State(time=9.0))
+    rows += [
+        Case("time begins again", small(turning, clock), past, NO_GLTF),
+        Case("time stays at its end", small(turning, stays), past, NO_GLTF),
+        Case("hold and jump", small(steps), tuple(State(at) for at in (0.3, 0.49, 0.6, 0.9)), NO_GLTF),
+        Case("keys within the driver", small(early), tuple(State(at) for at in (0.1, 0.42, 0.61, 0.95))),
+        Case("overshoot", small(odd), tuple(State(at) for at in (0.08, 0.5, 0.93))),
+        Case("pointer", small([], pointed), (State(0, (0.8, -0.5)),), NO_GLTF),
+        Case("a resting camera elsewhere", small(camera={"x": 25, "y": -15, "z": 90, "yaw": 4, "roll": -8}), (State(),)),
+        Case("a resting zoom", small(camera={"zoom": 1.3}, opacity=0.7), (State(),)),
+    ]  # fmt: skip
+    return rows
+
+
+CASES = cases()

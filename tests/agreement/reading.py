@@ -1,0 +1,99 @@
+"""Another reading of the written rules, apart from the core: plain numbers, one state at a time, no arrays.
+
+It shares no code with the core but the document. Axes, signs and formulas as in docs/scene-document.md.
+"""
+
+import math
+from typing import Any
+
+Matrix = list[list[float]]
+NAMED = {
+    "linear": (0, 0, 1, 1), "ease": (0.25, 0.1, 0.25, 1), "ease-in": (0.42, 0, 1, 1), "ease-out": (0, 0, 0.58, 1),
+    "ease-in-out": (0.42, 0, 0.58, 1),
+}  # fmt: skip
+FACTORS = ("zoom", "scale", "opacity")
+
+
+def bezier(handles: Any, x: float) -> float:
+    """y at x on a cubic-bezier(), its parameter found by bisection."""
+    low, high = 0.0, 1.0
+    for _ in range(200):
+        t = (low + high) / 2
+        if 3 * (1 - t) ** 2 * t * handles[0] + 3 * (1 - t) * t * t * handles[2] + t**3 < x:
+            low = t
+        else:
+            high = t
+    return 3 * (1 - t) ** 2 * t * handles[1] + 3 * (1 - t) * t * t * handles[3] + t**3
+
+
+def along(keys: list[dict[str, Any]], at: float) -> float:
+    """A track's value; smooth easings are not read here."""
+    if at < keys[0]["at"]:
+        return keys[0]["value"]
+    for one, two in zip(keys, keys[1:], strict=False):
+        if one["at"] <= at < two["at"]:
+            if one["ease"] in ("hold", "step-end"):
+                return one["value"]
+            if one["ease"] == "step-start":
+                return two["value"]
+            handles = NAMED[one["ease"]] if isinstance(one["ease"], str) else one["ease"]
+            share = (at - one["at"]) / (two["at"] - one["at"])
+            return one["value"] + (two["value"] - one["value"]) * bezier(handles, share)
+    return keys[-1]["value"]
+
+
+def channel(document: dict[str, Any], target: str, name: str, rest: float, state: dict[str, float]) -> float:
+    value = rest
+    for each in document["tracks"]:
+        driver = document["drivers"].get(each["driver"])
+        if each["target"] != target or each["channel"] != name or driver is None:
+            continue
+        at = state[each["driver"]]
+        if each["driver"] == "time" and at > driver["duration"]:
+            at = at % driver["duration"] if driver["loop"] else driver["duration"]
+        told = along(each["keys"], at)
+        value = value * told if name in FACTORS else value + told
+    return value
+
+
+def times(left: Matrix, right: Matrix) -> Matrix:
+    return [[sum(left[i][k] * right[k][j] for k in range(3)) for j in range(3)] for i in range(3)]
+
+
+def about(axis: str, degrees: float) -> Matrix:
+    """Right-handed rotation matrices about x, y, z."""
+    c, s = math.cos(math.radians(degrees)), math.sin(math.radians(degrees))
+    return {
+        "x": [[1, 0, 0], [0, c, -s], [0, s, c]], "y": [[c, 0, s], [0, 1, 0], [-s, 0, c]],
+        "z": [[c, -s, 0], [s, c, 0], [0, 0, 1]],
+    }[axis]  # fmt: skip
+
+
+def seen(
+    document: dict[str, Any], layer: dict[str, Any], state: dict[str, float], a: float, b: float
+) -> tuple[Any, float]:
+    """Where a point (a, b) of a layer's art, from its centre, is seen; and its q.z."""
+    view, lens, rest = document["view"], document["lens"], document["camera"]
+    distance = view["width"] * lens["focal_length"] / lens["sensor_width"]
+    camera = {name: channel(document, "camera", name, rest[name], state) for name in rest}
+    pointer = document["drivers"].get("pointer")
+    if pointer:
+        camera["x"] += state["u"] * pointer["reach_x"]
+        camera["y"] += state["v"] * pointer["reach_y"]
+    own = {**layer["framing"], **layer["tilt"]}
+    sheet = {name: channel(document, layer["id"], name, own[name], state) for name in own}
+    rate = 0.0
+    if layer["depth"] != "infinite":
+        rate = distance / (distance + channel(document, layer["id"], "depth", layer["depth"], state))
+    stand = times(times(about("y", sheet["turn"]), about("x", -sheet["lean"])), about("z", sheet["rotation"]))
+    look = times(times(about("y", camera["yaw"]), about("x", camera["pitch"])), about("z", camera["roll"]))
+    place = (sheet["x"], sheet["y"], distance)
+    world = [
+        place[i]
+        + sheet["scale"] * (a * stand[i][0] + b * stand[i][1])
+        - rate * (camera["x"], camera["y"], camera["z"])[i]
+        for i in range(3)
+    ]
+    q = [sum(look[k][i] * world[k] for k in range(3)) for i in range(3)]
+    focal = camera["zoom"] * distance
+    return (view["width"] / 2 + focal * q[0] / q[2], view["height"] / 2 + focal * q[1] / q[2]), q[2]

@@ -1,18 +1,17 @@
 """What the views of a scene share: which scene and choice is meant, and how an edit is answered."""
 
-import json
+import secrets
 from typing import Any
 
 from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, render
+from django.template.loader import render_to_string
 
 from clinamen.core.exchange.bringing import ACCEPTED
+from clinamen.scenes import answering
 from clinamen.scenes.actions import prepare_art
-from clinamen.scenes.desk import ROOMS, Choice, Desk
 from clinamen.scenes.models import Revision, Scene
-
-# what would end a script element or open a comment in it
-_IN_SCRIPT = {ord("<"): "\\u003C", ord(">"): "\\u003E", ord("&"): "\\u0026"}
+from clinamen.scenes.rooms import ROOMS, Choice, Desk
 
 
 def scene_of(request: HttpRequest, pk: Any) -> Scene:
@@ -43,12 +42,52 @@ def context_of(desk: Desk) -> dict[str, Any]:
     return context
 
 
+def page(request: HttpRequest, desk: Desk) -> HttpResponse:
+    """The whole workspace; what it holds is remembered under a token of its own."""
+    token = secrets.token_urlsafe(9)
+    context = {**context_of(desk), "request": request, "page": token, "number": 0}
+    regions, parts = answering.regions_of(desk, context)
+    data = answering.data_of(desk)
+    answering.remember(token, 0, answering.hashes_of(regions, parts, data))
+    shown = {name.replace("-", "_"): answering.expanded(html, parts) for name, html in regions.items()}
+    scripts = [answering.script("stage-data", data), *_table(desk)]
+    return render(request, "scenes/workspace.html", {**context, "regions": shown, "scripts": "\n".join(scripts)})
+
+
+def _table(desk: Desk) -> list[str]:
+    table = getattr(desk, "table", None)
+    return [answering.script("table-data", table)] if table is not None else []
+
+
 def parts(request: HttpRequest, desk: Desk, toast: str = "", wrong: bool = False, status: int = 200) -> HttpResponse:
-    stage = json.dumps(desk.stage).translate(_IN_SCRIPT)
-    context = {**context_of(desk), "toast": toast, "wrong": wrong, "parts": True, "stage_json": stage}
-    if desk.choice.room == "prepare":
-        context["table_json"] = json.dumps(desk.table).translate(_IN_SCRIPT)
-    return render(request, "scenes/parts.html", context, status=status)
+    """An answer: what changed against what the page that asks holds already."""
+    values = request.POST if request.method == "POST" else request.GET
+    token, before = values.get("page", ""), values.get("number", "")
+    held = answering.held_by(token, int(before)) if before.isdigit() else {}
+    if desk.hasty and not held:  # a page that holds nothing gets everything, the verdict too
+        desk.hasty = False
+    number = secrets.randbelow(2**40) + 1
+    context = {**context_of(desk), "request": request, "page": token, "number": number}
+    regions, found = answering.regions_of(desk, context, held)
+    data = answering.data_of(desk)
+    hashes = answering.hashes_of(regions, found, data)
+    if token:
+        answering.remember(token, number, {**held, **hashes})
+    fresh = {name: value for name, value in data.items() if hashes[f"data/{name}"] != held.get(f"data/{name}")}
+    pieces = [
+        render_to_string("scenes/choice.html", {**context, "parts": True}),
+        answering.changed(regions, found, hashes, held),
+        *([answering.swapped(answering.script("stage-data", fresh))] if fresh else []),
+        *(answering.swapped(table) for table in _table(desk)),
+        render_to_string("scenes/toast.html", {"toast": toast, "wrong": wrong}),
+    ]
+    return HttpResponse("\n".join(pieces), status=status)
+
+
+def preparing(request: HttpRequest, desk: Desk) -> HttpResponse:
+    """How the worker's art stands, and nothing else."""
+    html = render_to_string("scenes/preparing.html", {**context_of(desk), "request": request})
+    return HttpResponse(answering.swapped(html))
 
 
 def refused_edit(request: HttpRequest, error: Exception) -> HttpResponse:

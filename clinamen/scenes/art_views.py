@@ -16,8 +16,8 @@ from clinamen.core.errors import BadEdit, ClinamenError
 from clinamen.core.pictures.limits import MEDIA_TYPES, VECTOR
 from clinamen.scenes.actions import bring_in, revise
 from clinamen.scenes.answers import base_id, base_of, choice_of, parts, refused_edit, scene_of
-from clinamen.scenes.desk import Desk
 from clinamen.scenes.prepared import layer_with_key, picture_of_layer
+from clinamen.scenes.rooms import desk_of
 
 
 @login_required
@@ -40,7 +40,7 @@ def add_layers(request: HttpRequest, pk: Any) -> HttpResponse:
             said.append(str(error))
     elif not said:
         said = ["files: none were chosen; drop pictures"]
-    return parts(request, Desk(scene_of(request, pk), choice), " · ".join(said), wrong=bool(said))
+    return parts(request, desk_of(scene_of(request, pk), choice), " · ".join(said), wrong=bool(said))
 
 
 @login_required
@@ -72,7 +72,7 @@ def bring_again(request: HttpRequest, pk: Any) -> HttpResponse:
         revise.revise(scene, base_id(scene, request.POST.dict()), edited, says, request.user)
     except ClinamenError as error:
         return refused_edit(request, error)
-    answer = parts(request, Desk(scene_of(request, pk), choice), says)
+    answer = parts(request, desk_of(scene_of(request, pk), choice), says)
     answer.content += b'<dialog id="again" class="again" hx-swap-oob="true"></dialog>'
     return answer
 

@@ -15,8 +15,8 @@ from clinamen.core.checks.base import Finding
 from clinamen.core.motion.states import State
 from clinamen.core.pictures.encoding import encode_webp
 from clinamen.core.raster import render
-from clinamen.scenes.desk import Choice, Desk
 from clinamen.scenes.models import Scene
+from clinamen.scenes.rooms import Choice, Desk, desk_of
 
 LIST_WIDTH, MOMENT_WIDTH = 480, 420
 MARKS = {"error": (200, 68, 27), "warning": (154, 106, 0), "note": (46, 125, 107)}
@@ -24,7 +24,7 @@ MARKS = {"error": (200, 68, 27), "warning": (154, 106, 0), "note": (46, 125, 107
 
 def scene_picture(scene: Scene) -> bytes:
     """The scene at rest as WebP."""
-    desk = Desk(scene, Choice())
+    desk = desk_of(scene, Choice())
     return _kept(desk, {"rest": LIST_WIDTH}, lambda: _drawn(desk, State(), LIST_WIDTH))
 
 

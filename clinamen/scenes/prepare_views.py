@@ -26,10 +26,11 @@ from clinamen.core.quantities import number
 from clinamen.core.recipes import recipe_of
 from clinamen.scenes.actions import prepare_art, revise
 from clinamen.scenes.answers import base_id, base_of, choice_of, context_of, parts, refused_edit, scene_of
-from clinamen.scenes.desk import Desk
-from clinamen.scenes.lighttable import default_fields, step_after
+from clinamen.scenes.answers import preparing as preparing_parts
 from clinamen.scenes.models import Preparation
 from clinamen.scenes.prepared import layer_with_key
+from clinamen.scenes.rooms import desk_of
+from clinamen.scenes.rooms.lighttable import default_fields, step_after
 from clinamen.scenes.shelf import pictures_of, shelf_of
 
 TABLE_SIZES = (900, 4096)
@@ -82,7 +83,7 @@ def _edited(request: HttpRequest, pk: Any, change: Any) -> HttpResponse:
         revise.revise(scene, base_id(scene, request.POST.dict()), edited, says, request.user)
     except ClinamenError as error:
         return refused_edit(request, error)
-    return parts(request, Desk(scene_of(request, pk), choice))
+    return parts(request, desk_of(scene_of(request, pk), choice))
 
 
 def _before(layer: Layer, shelf: Any, index: int) -> tuple[Pixels, float]:
@@ -106,7 +107,9 @@ def new_step(request: HttpRequest, pk: Any) -> HttpResponse:
         revise.revise(scene, base_id(scene, request.POST.dict()), edited, says, request.user)
     except ClinamenError as error:
         return refused_edit(request, error)
-    return parts(request, Desk(scene_of(request, pk), replace(choice, step=step_after("step-add", values, edited, 0))))
+    return parts(
+        request, desk_of(scene_of(request, pk), replace(choice, step=step_after("step-add", values, edited, 0)))
+    )
 
 
 @login_required
@@ -193,11 +196,11 @@ def seam(request: HttpRequest, pk: Any, layer: str, key: str, index: int) -> Htt
 def preparing(request: HttpRequest, pk: Any) -> HttpResponse:
     """The worker's progress; when all is done the whole desk is drawn anew."""
     scene, choice = scene_of(request, pk), choice_of(request.GET)
-    desk = Desk(scene, choice)
+    desk = desk_of(scene, choice)
     context = context_of(desk)
     if not any(row.running for row in context["preparing"]):
         return parts(request, desk)
-    return render(request, "scenes/preparing.html", {**context, "parts": True})
+    return preparing_parts(request, desk)
 
 
 @login_required
@@ -205,9 +208,9 @@ def preparing(request: HttpRequest, pk: Any) -> HttpResponse:
 def preparation(request: HttpRequest, pk: Any, key: str, way: str) -> HttpResponse:
     """Call a preparation off, or ask for it again."""
     scene, choice = scene_of(request, pk), choice_of(request.POST)
-    desk = Desk(scene, choice)
+    desk = desk_of(scene, choice)
     if way == "cancel":
         prepare_art.cancel(get_object_or_404(Preparation, scene=scene, key=key))
     else:
         prepare_art.ask_again(scene, desk.document, key)
-    return render(request, "scenes/preparing.html", {**context_of(desk), "parts": True})
+    return preparing_parts(request, desk)

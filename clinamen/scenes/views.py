@@ -18,11 +18,11 @@ from clinamen.core.errors import BadEdit, ClinamenError
 from clinamen.core.exchange.bringing import ACCEPTED
 from clinamen.core.quantities import number
 from clinamen.scenes.actions import bring_in, revise
-from clinamen.scenes.answers import base_id, base_of, choice_of, context_of, parts, refused_edit, scene_of
-from clinamen.scenes.desk import Choice, Desk
-from clinamen.scenes.lighttable import step_after
+from clinamen.scenes.answers import base_id, base_of, choice_of, context_of, page, parts, refused_edit, scene_of
 from clinamen.scenes.models import Scene
 from clinamen.scenes.pictures import moment_picture, scene_picture
+from clinamen.scenes.rooms import Choice, desk_of
+from clinamen.scenes.rooms.lighttable import step_after
 
 
 @login_required
@@ -77,21 +77,21 @@ def open_scene(request: HttpRequest, pk: Any) -> HttpResponse:
 def room(request: HttpRequest, pk: Any, room: str) -> HttpResponse:
     """A room of the workspace."""
     scene = scene_of(request, pk)
-    return render(request, "scenes/workspace.html", context_of(Desk(scene, choice_of(request.GET, room))))
+    return page(request, desk_of(scene, choice_of(request.GET, room)))
 
 
 @login_required
 @require_GET
 def desk(request: HttpRequest, pk: Any) -> HttpResponse:
     """The workspace's parts for another choice of layer or drawing."""
-    return parts(request, Desk(scene_of(request, pk), choice_of(request.GET)))
+    return parts(request, desk_of(scene_of(request, pk), choice_of(request.GET)))
 
 
 @login_required
 @require_GET
 def fixes(request: HttpRequest, pk: Any) -> HttpResponse:
     """The computed fixes of the findings on show; asked for after the findings stand there."""
-    return render(request, "scenes/fix_lists.html", context_of(Desk(scene_of(request, pk), choice_of(request.GET))))
+    return render(request, "scenes/fix_lists.html", context_of(desk_of(scene_of(request, pk), choice_of(request.GET))))
 
 
 @login_required
@@ -105,7 +105,7 @@ def edit(request: HttpRequest, pk: Any, name: str) -> HttpResponse:
         edited, says = apply(document.parse(base.document), name, values)
         choice = replace(choice, step=step_after(name, values, edited, choice.step))
         if values.get("preview"):
-            return parts(request, Desk(scene, choice, edited))
+            return parts(request, desk_of(scene, choice, edited, hasty=values["preview"] == "hasty"))
         control = f"{name}/{values.get('layer', '')}/{values.get('channel', '')}/{values.get('driver', '')}"
         done = revise.revise(
             scene,
@@ -116,11 +116,11 @@ def edit(request: HttpRequest, pk: Any, name: str) -> HttpResponse:
             control if values.get("nudge") else "",
         )
     except revise.Conflict as error:
-        return parts(request, Desk(scene_of(request, pk), choice), str(error), wrong=True)
+        return parts(request, desk_of(scene_of(request, pk), choice), str(error), wrong=True)
     except BadEdit as error:
         return refused_edit(request, error)
     says = f"{says}, merged with what another window changed" if done.merged else ""
-    return parts(request, Desk(scene_of(request, pk), choice), says)
+    return parts(request, desk_of(scene_of(request, pk), choice), says)
 
 
 @login_required
@@ -132,7 +132,7 @@ def history(request: HttpRequest, pk: Any, way: str) -> HttpResponse:
         (revise.undo if way == "undo" else revise.redo)(scene)
     except BadEdit as error:
         return refused_edit(request, error)
-    return parts(request, Desk(scene_of(request, pk), choice))
+    return parts(request, desk_of(scene_of(request, pk), choice))
 
 
 @login_required
@@ -160,7 +160,7 @@ def picture(request: HttpRequest, pk: Any) -> HttpResponse:
 @cache_control(private=True, max_age=3600)
 def moment(request: HttpRequest, pk: Any, number: int) -> HttpResponse:
     """The view at a finding's worst moment, with the finding marked."""
-    desk = Desk(scene_of(request, pk), Choice("proof"))
+    desk = desk_of(scene_of(request, pk), Choice("proof"))
     if number >= len(desk.findings):
         raise Http404
     return HttpResponse(moment_picture(desk, desk.findings[number]), content_type="image/webp")

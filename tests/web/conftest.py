@@ -56,9 +56,11 @@ def stage_of(answer: Any) -> dict[str, Any]:
     import re
 
     text = answer.content.decode()
-    found = re.search(r'<script id="stage-data"[^>]*>(.*?)</script>', text, re.S)
+    found = re.search(r'<script [^>]*id="stage-data"[^>]*>(.*?)</script>', text, re.S)
     assert found
-    return json.loads(found.group(1))
+    stage = json.loads(found.group(1))
+    styles = [text for name, text in stage.items() if name.startswith("css/")]
+    return {**stage, "css": "\n".join(styles)}
 
 
 def picture_of(answer: Any) -> np.ndarray:

@@ -15,8 +15,9 @@ from clinamen.core.prep.steps import STEPS
 from clinamen.exports.actions.make import make
 from clinamen.exports.models import Export
 from clinamen.scenes.actions import prepare_art
-from clinamen.scenes.desk import Choice, Desk
 from clinamen.scenes.models import Preparation, Scene
+from clinamen.scenes.rooms import Choice, Desk
+from clinamen.scenes.rooms import desk_of as open_room
 from clinamen.scenes.shelf import pictures_of, shelf_of
 from tests.conftest import noise
 from tests.core.test_bringing import TWO_GROUPS, tiff, zipped
@@ -29,7 +30,7 @@ BOX = json.dumps({"box": {"x": 40, "y": 40, "width": 120, "height": 90}})
 
 
 def desk_of(scene: Scene, layer: str = "front") -> Desk:
-    return Desk(Scene.objects.get(pk=scene.pk), Choice("prepare", layer))
+    return open_room(Scene.objects.get(pk=scene.pk), Choice("prepare", layer))
 
 
 @pytest.fixture

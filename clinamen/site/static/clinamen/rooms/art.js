@@ -1,5 +1,5 @@
 // The room Art: choosing many layers, dragging rows to another place, dialogs of bringing in.
-import {edit} from './workspace.js';
+import {edit} from '../lib/queue.js';
 
 const chosen = () => [...document.querySelectorAll('.pick:checked')].map((box) => box.value);
 let kept = [], opened = false;

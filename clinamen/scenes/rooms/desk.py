@@ -1,11 +1,13 @@
-"""The desk: everything the workspace shows of one document, worked out by the core, ready for templates."""
+"""The desk: what every room shows of one document, worked out by the core, ready for templates. A room adds its own.
+
+A `hasty` desk leaves the proof for later: while a hand drags, picture and numbers come first, the verdict when it is known.
+"""
 
 import hashlib
 import json
-from collections import Counter
 from dataclasses import dataclass, replace
 from functools import cached_property
-from typing import Any
+from typing import Any, ClassVar
 
 from django.urls import reverse
 
@@ -15,24 +17,16 @@ from clinamen.core.bounded import Bounded
 from clinamen.core.bounds.needs import Needs
 from clinamen.core.bounds.opaque import OpaqueSet
 from clinamen.core.checks import CHECKS, Finding, Subject, prove_subject
-from clinamen.core.document import Channel, Layer, channels_of
+from clinamen.core.document import Layer
 from clinamen.core.document import Scene as Document
-from clinamen.core.drawing import fan, ladder, plan
-from clinamen.core.edits import camera_track
-from clinamen.core.exchange.stack import too_small
-from clinamen.core.exports import EXPORTS
-from clinamen.core.exports.base import fields_of
+from clinamen.core.drawing import ladder
 from clinamen.core.exports.web.css import Shown, Stylesheet, unit_size
-from clinamen.core.motion.hands import hands
-from clinamen.core.optics import angle_of_view
+from clinamen.core.motion.hands import Hand, hands
 from clinamen.core.pictures.shelf import ArtShelf
-from clinamen.core.readout import Reading, read_layer
-from clinamen.core.recipes import recipe_of
-from clinamen.scenes import lighttable
+from clinamen.core.registry import Registry
 from clinamen.scenes.models import Revision, Scene
 from clinamen.scenes.shelf import pictures_of, shelf_of
 
-ROOMS = ("art", "prepare", "depth", "motion", "proof", "export")
 VIEW_ART = 1600
 CARD_ART = 160
 
@@ -52,31 +46,23 @@ class Choice:
     step: int = -1
 
 
-@dataclass(frozen=True)
-class Travel:
-    """One camera channel over a driver: its row of the table of channels, and its values at both ends."""
-
-    channel: Channel
-    start: float
-    end: float
-    ease: str
-    moved: bool
-    inner: int
-
-    @property
-    def ends(self) -> tuple[tuple[str, float], tuple[str, float]]:
-        return ("start", self.start), ("end", self.end)
-
-
 class Desk:
-    """One document on the desk. `revision` is what edits are made on; `document_` may be a preview beyond it."""
+    """One document on the desk. `revision` is what edits are made on; `document` may be a preview beyond it.
 
-    def __init__(self, scene: Scene, choice: Choice, preview: Document | None = None) -> None:
+    `id` is the room's word in addresses, `name` on its tab; `readout` names the template of its readout.
+    """
+
+    id: ClassVar[str] = ""
+    name: ClassVar[str] = ""
+    readout: ClassVar[str] = "scenes/rooms/layer_readout.html"
+    nudge: ClassVar[float] = 0.01  # of rate: how far an arrow key moves a sheet
+
+    def __init__(self, scene: Scene, choice: Choice, preview: Document | None = None, hasty: bool = False) -> None:
         self.scene = scene
         assert scene.head is not None
         self.revision: Revision = scene.head
         self.document = preview or document.parse(self.revision.document)
-        self.previewing = preview is not None
+        self.previewing, self.hasty = preview is not None, hasty and preview is not None
         ids = [layer.id for layer in self.document.layers]
         layer = choice.layer if choice.layer in ids else (ids[-1] if ids else "")
         self.choice = replace(choice, layer=layer)
@@ -100,7 +86,12 @@ class Desk:
 
     @property
     def rooms(self) -> list[dict[str, Any]]:
-        return [{"id": room, "name": room.capitalize(), "here": room == self.choice.room} for room in ROOMS]
+        return [{"id": room.id, "name": room.name, "here": room.id == self.choice.room} for room in ROOMS.values()]
+
+    @property
+    def drawing(self) -> str:
+        """The template of the room's drawing."""
+        return f"scenes/rooms/{self.id}.html"
 
     @cached_property
     def layer(self) -> Layer | None:
@@ -112,30 +103,6 @@ class Desk:
 
     def picture_of(self, layer: Layer) -> Picture:
         return self.pictures[layer.art.file]
-
-    @property
-    def rows(self) -> list[dict[str, Any]]:
-        """Layers as the room Art lists them, last drawn first, a heading before each group."""
-        uses = Counter(layer.art.file for layer in self.document.layers)
-        rows, group = [], ""
-        for number, layer in reversed(list(enumerate(self.document.layers, 1))):
-            rows.append({
-                "number": number, "layer": layer, "picture": self.picture_of(layer),
-                "art": self.art_address(layer, CARD_ART), "heading": layer.group if layer.group != group else "",
-                "steps": len(recipe_of(layer).steps), "uses": uses[layer.art.file], "soft": too_small(layer),
-                "coverage": self.sets[layer.id].area,
-            })  # fmt: skip
-            group = layer.group
-        return rows
-
-    @property
-    def groups(self) -> list[str]:
-        return sorted({layer.group for layer in self.document.layers if layer.group})
-
-    @property
-    def sources(self) -> Any:
-        """Files that layers of this scene were taken out of."""
-        return self.scene.sources.all()
 
     # --- proof -------------------------------------------------------------------------------------------------------
 
@@ -171,8 +138,17 @@ class Desk:
     @property
     def wanted_fixes(self) -> list[tuple[int, Finding]]:
         """The numbered findings on show, with fixes."""
-        shown = self.numbered if self.choice.room == "proof" else self.layer_findings
-        return [(n, self.fixed_findings.get(finding.key, finding)) for n, finding in shown]
+        return [(n, self.fixed_findings.get(finding.key, finding)) for n, finding in self.shown_findings]
+
+    @property
+    def layer_findings(self) -> list[tuple[int, Finding]]:
+        """Findings that the chosen layer has or could close."""
+        return [(n, f) for n, f in self.numbered if self.choice.layer in (f.layer, *f.closers)]
+
+    @property
+    def shown_findings(self) -> list[tuple[int, Finding]]:
+        """The findings whose fixes this room has buttons for."""
+        return self.layer_findings
 
     @property
     def numbered(self) -> list[tuple[int, Finding]]:
@@ -199,11 +175,6 @@ class Desk:
                 worst[layer_id] = "error" if "error" in (finding.severity, worst.get(layer_id)) else finding.severity
         return worst
 
-    @property
-    def layer_findings(self) -> list[tuple[int, Finding]]:
-        """Findings that the chosen layer has or could close."""
-        return [(n, f) for n, f in self.numbered if self.choice.layer in (f.layer, *f.closers)]
-
     # --- art and its recipes -----------------------------------------------------------------------------------------
 
     @cached_property
@@ -222,59 +193,6 @@ class Desk:
         address = reverse("scene-art", args=[self.scene.pk, layer.id, self.shelf.key_of(layer), state, longest])
         return f"{address}?mirrored={mirrored}" if mirrored else address
 
-    @property
-    def drawn_anew(self) -> bool:
-        return self.layer is not None and self.shelf.vector(self.layer)
-
-    @cached_property
-    def recipe_cards(self) -> list[lighttable.Card]:
-        return lighttable.cards(self.document, self.layer, self.needs, self.opaque) if self.layer else []
-
-    @property
-    def step_card(self) -> lighttable.Card | None:
-        """The chosen step; the last one where none is."""
-        found = [card for card in self.recipe_cards if card.index == self.choice.step]
-        return found[0] if found else (self.recipe_cards[-1] if self.recipe_cards else None)
-
-    @property
-    def step_groups(self) -> Any:
-        return lighttable.offered()
-
-    @property
-    def table_key(self) -> str:
-        return self.shelf.key_of(self.layer) if self.layer else ""
-
-    @property
-    def table(self) -> dict[str, Any]:
-        """What the light table draws: pictures before and after the chosen step, sizes, and the step itself."""
-        layer = self.layer
-        if layer is None:
-            return {}
-        card, frames = self.step_card, list(recipe_of(layer).frames())
-        index = card.index if card else 0
-        before, after = frames[index], frames[index + 1] if card else frames[0]
-        key = self.shelf.key_of(layer)
-
-        last = card is not None and card.index == len(frames) - 2
-
-        def shown(steps: int) -> str:
-            address = reverse("scene-table", args=[self.scene.pk, layer.id, key, steps])
-            return f"{address}?ready=1" if last and steps == index + 1 and self.shelf.is_ready(layer) else address
-
-        band = reverse("scene-band", args=[self.scene.pk, layer.id, key, index]) if card and card.fills else ""
-        return {
-            "layer": layer.id,
-            "index": index if card else None,
-            "step": card.step.model_dump(mode="json") if card else None,
-            "tool": card.tool if card else "",
-            "size": [before.width, before.height],
-            "after_size": [after.width, after.height],
-            "before": shown(index),
-            "after": shown(index + 1) if card and card.step.on else shown(index),
-            "band": band,
-            "keeps_frame": before == after,
-        }
-
     # --- drawings ----------------------------------------------------------------------------------------------------
 
     @cached_property
@@ -290,60 +208,7 @@ class Desk:
         ]
 
     @cached_property
-    def plan(self) -> plan.Plan:
-        return plan.draw(self.document, self.sets, "y" if self.choice.axis == "y" else "x", needs=self.needs)
-
-    @cached_property
-    def fan(self) -> fan.Fan:
-        return fan.draw(self.document, self.choice.driver, "", self.choice.speed)
-
-    @cached_property
-    def reading(self) -> Reading | None:
-        return read_layer(self.document, self.layer, self.sets[self.layer.id], self.needs) if self.layer else None
-
-    @property
-    def angle(self) -> float:
-        return angle_of_view(self.document.lens.focal_length, self.document.lens.sensor_width)
-
-    @property
-    def export_cards(self) -> list[dict[str, Any]]:
-        """Every export with its options and what it cannot carry of this scene."""
-        return [
-            {"export": export, "fields": fields_of(export.options), "leaves_out": export.leaves_out(self.document)}
-            for export in EXPORTS.values()
-        ]
-
-    # --- motion ------------------------------------------------------------------------------------------------------
-
-    def travels(self, driver: str) -> list[Travel]:
-        rows = []
-        for channel in channels_of("camera").values():
-            track = camera_track(self.document, driver, channel.name)
-            start, end = (track.keys[0].value, track.keys[-1].value) if track else (channel.rest, channel.rest)
-            ease = track.keys[0].ease if track else "ease-in-out"
-            named = ease if isinstance(ease, str) else "cubic-bezier"
-            inner = max(0, len(track.keys) - 2) if track else 0
-            rows.append(Travel(channel, start, end, named, track is not None, inner))
-        return rows
-
-    @property
-    def scroll_travels(self) -> list[Travel]:
-        return self.travels("scroll")
-
-    @property
-    def time_travels(self) -> list[Travel]:
-        return self.travels("time")
-
-    @property
-    def easings(self) -> tuple[str, ...]:
-        return document.EASING_NAMES
-
-    @property
-    def blends(self) -> tuple[str, ...]:
-        return document.BLEND_MODES
-
-    @cached_property
-    def hands(self) -> list[Any]:
+    def hands(self) -> list[Hand]:
         return hands(self.document)
 
     # --- history -----------------------------------------------------------------------------------------------------
@@ -365,23 +230,28 @@ class Desk:
         sheet = Stylesheet(self.document, shown, prefix=f"c{self.scene.pk.hex[:8]}")
         drivers = self.document.drivers
         return {
-            "css": sheet.css(),
+            "css": sheet.parts(),
             "markup": sheet.markup(fit="contain", held="edit"),
             "prefix": sheet.prefix,
             "view": [self.document.view.width, self.document.view.height],
             "drivers": {name: getattr(drivers, name) is not None for name in ("scroll", "pointer", "time")},
             "duration": drivers.time.duration if drivers.time else 0,
             "revision": self.revision.pk,
-            "findings": [
-                {
-                    "severity": finding.severity,
-                    "state": finding.state.to_json(),
-                    "where": finding.where.to_json(),
-                    "label": f"{finding.amount:.0f} {finding.unit}",
-                }
-                for finding in self.findings
-            ],
+            **({} if self.hasty else {"findings": self.marks}),
         }
+
+    @property
+    def marks(self) -> list[dict[str, Any]]:
+        """What the view needs to mark a finding at its worst moment."""
+        return [
+            {
+                "severity": finding.severity,
+                "state": finding.state.to_json(),
+                "where": finding.where.to_json(),
+                "label": f"{finding.amount:.0f} {finding.unit}",
+            }
+            for finding in self.findings
+        ]
 
     @property
     def recordings(self) -> dict[str, Any]:
@@ -394,3 +264,12 @@ class Desk:
         else:
             address = self.art_address(layer, VIEW_ART, mirrored)
         return Shown((), address, "", (0, 0, *(unit_size(layer) if mirrored else (layer.art.width, layer.art.height))))
+
+
+ROOMS: Registry[type[Desk]] = Registry("rooms")
+
+
+def room(presenter: type[Desk]) -> type[Desk]:
+    """Class decorator: put a room into the registry, in working order."""
+    ROOMS.add(presenter.id, presenter)
+    return presenter

@@ -1,6 +1,6 @@
 // The light table's hands: draws the art before and after the chosen step, and sends what is drawn on it. What a step
 // does is worked out by the server; here are only places on the picture.
-import {choice, edit, look, scene, send} from './workspace.js';
+import {choice, edit, look, scene, send} from '../lib/queue.js';
 
 const svg = document.getElementById('table-view'), pictures = document.getElementById('table-pictures');
 const marks = document.getElementById('table-marks'), hint = document.getElementById('table-hint');

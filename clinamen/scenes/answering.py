@@ -1,0 +1,136 @@
+"""An answer carries only what changed: the workspace in regions, regions in parts, each told by a hash of what it says.
+
+A region is an element of the page with an id of its own; a part is such an element within one, marked in the templates by
+`{% part %}`. What a page holds is remembered here by its token and the number of the last answer it took, so that the next
+answer can leave out what is there already. A page that is not remembered gets everything.
+"""
+
+import hashlib
+import json
+import re
+from collections.abc import Iterator
+from dataclasses import dataclass, field, replace
+from typing import Any
+
+from django.template.loader import render_to_string
+
+from clinamen.core.bounded import Bounded
+from clinamen.scenes.rooms import Desk
+
+REMEMBERED = 600  # answers whose hashes are kept
+MARK = re.compile("\x00([^\x00]+)\x00")
+_IN_SCRIPT = {ord("<"): "\\u003C", ord(">"): "\\u003E", ord("&"): "\\u0026"}  # what would end a script element
+
+_held: Bounded[dict[str, str]] = Bounded(REMEMBERED, lambda hashes: 1)
+
+
+@dataclass(frozen=True)
+class Part:
+    """One part: its markup with marks for parts within it, whether it is a piece of a drawing, and whether it waits for
+    the proof."""
+
+    html: str
+    svg: bool
+    late: bool
+
+
+@dataclass
+class Parts:
+    """Where `{% part %}` leaves the parts of a render."""
+
+    found: dict[str, Part] = field(default_factory=dict)
+
+    def put(self, key: str, part: Part) -> str:
+        self.found[key] = part
+        return f"\x00{key}\x00"
+
+
+def _hash(text: str) -> str:
+    return hashlib.blake2b(text.encode(), digest_size=8).hexdigest()
+
+
+def regions_of(desk: Desk, context: dict[str, Any], held: dict[str, str] | None = None) -> tuple[dict[str, str], Parts]:
+    """Every region's markup by its element's id, with marks for its parts. A hasty desk leaves regions that need the proof
+    out, and parts that do as they were `held`."""
+    parts = Parts()
+    whole = {**context, "parts_found": parts}
+    names = {
+        "history": "scenes/history.html", "verdict": "scenes/verdict.html", "ladder": "scenes/ladder.html",
+        "scroll-marks": "scenes/driver_marks.html", "drawing": "scenes/drawing.html",
+        "preparing": "scenes/preparing.html", "readout": "scenes/readout.html",
+    }  # fmt: skip
+    if desk.hasty:
+        names = {name: file for name, file in names.items() if name not in ("verdict", "scroll-marks")}
+    if desk.previewing:
+        del names["preparing"]
+    regions = {name: render_to_string(file, whole) for name, file in names.items()}
+    if desk.hasty:
+        for key, part in parts.found.items():
+            if part.late:
+                parts.found[key] = replace(part, html=(held or {}).get(f"late/{key}", ""))
+    return regions, parts
+
+
+def expanded(html: str, parts: Parts) -> str:
+    """Markup with its parts in place."""
+    while MARK.search(html):
+        html = MARK.sub(lambda mark: parts.found[mark[1]].html, html)
+    return html
+
+
+def data_of(desk: Desk) -> dict[str, Any]:
+    """What scripts are told, piece by piece: the stage, and in Prepare the light table."""
+    stage = desk.stage
+    data: dict[str, Any] = {f"css/{name}": text for name, text in stage["css"].items()}
+    data |= {name: value for name, value in stage.items() if name != "css"}
+    data["css_order"] = list(stage["css"])
+    return data
+
+
+def script(name: str, data: object) -> str:
+    """Data as a script element that the page reads."""
+    return f'<script id="{name}" type="application/json">{json.dumps(data).translate(_IN_SCRIPT)}</script>'
+
+
+def remember(page: str, number: int, hashes: dict[str, str]) -> None:
+    _held.get((page, number), lambda: hashes)
+
+
+def held_by(page: str, number: int) -> dict[str, str]:
+    """What a page holds, as `hashes_of` says it; nothing where it is not remembered."""
+    key = (page, number)
+    return _held.get(key, dict) if page and key in _held else {}
+
+
+def hashes_of(regions: dict[str, str], parts: Parts, data: dict[str, Any]) -> dict[str, str]:
+    """Hashes of all regions, parts and data by their names, and the markup of what waits for the proof."""
+    found = {f"region/{name}": _hash(html) for name, html in regions.items()}
+    found |= {f"part/{key}": _hash(part.html) for key, part in parts.found.items()}
+    found |= {f"late/{key}": part.html for key, part in parts.found.items() if part.late}
+    return found | {f"data/{name}": _hash(json.dumps(value)) for name, value in data.items()}
+
+
+def changed(regions: dict[str, str], parts: Parts, hashes: dict[str, str], held: dict[str, str]) -> str:
+    """The markup of what is not there already, each piece to take the place of the element with its id."""
+    out: list[str] = []
+    for name, html in regions.items():
+        if hashes[f"region/{name}"] != held.get(f"region/{name}"):
+            out.append(swapped(expanded(html, parts)))
+        else:
+            out += _changed_parts(html, parts, hashes, held)
+    return "\n".join(out)
+
+
+def _changed_parts(html: str, parts: Parts, hashes: dict[str, str], held: dict[str, str]) -> Iterator[str]:
+    for mark in MARK.finditer(html):
+        part = parts.found[mark[1]]
+        if hashes[f"part/{mark[1]}"] != held.get(f"part/{mark[1]}"):
+            piece = swapped(expanded(part.html, parts))
+            yield f"<svg>{piece}</svg>" if part.svg else piece
+        else:
+            yield from _changed_parts(part.html, parts, hashes, held)
+
+
+def swapped(html: str) -> str:
+    """Markup that takes the place of the element with its id."""
+    return re.sub(r"^\s*<([a-zA-Z]+)", r'<\1 hx-swap-oob="true"', html, count=1)

@@ -1,0 +1,22 @@
+"""The room Export: every export with its options and what it cannot carry of this scene."""
+
+from typing import Any
+
+from clinamen.core.exports import EXPORTS
+from clinamen.core.exports.base import fields_of
+from clinamen.scenes.rooms.desk import room
+from clinamen.scenes.rooms.layer_desk import LayerDesk
+
+
+@room
+class ExportRoom(LayerDesk):
+    id = "export"
+    name = "Export"
+
+    @property
+    def export_cards(self) -> list[dict[str, Any]]:
+        """Every export with its options and what it cannot carry of this scene."""
+        return [
+            {"export": export, "fields": fields_of(export.options), "leaves_out": export.leaves_out(self.document)}
+            for export in EXPORTS.values()
+        ]

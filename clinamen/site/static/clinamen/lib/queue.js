@@ -1,0 +1,43 @@
+// Asking the server: one request after another, each on the revision that the one before it made, so that quick presses are
+// all kept. While a hand drags, only the newest place is asked for.
+export const root = document.getElementById('desk');
+export const scene = root.dataset.scene;
+export const choice = () => Object.fromEntries(new FormData(document.getElementById('choice')));
+
+let line = Promise.resolve();
+export function send(verb, path, values) {
+  const ask = () => htmx.ajax(verb, path, {values: {...choice(), ...values}, swap: 'none', source: root});
+  line = line.then(ask, ask);
+  return line;
+}
+export const edit = (name, values) => send('POST', `/scenes/${scene}/edit/${name}/`, values);
+export const look = (values) => send('GET', `/scenes/${scene}/desk/`, values);
+
+// A button that an answer replaces would lose a second press made meanwhile, so buttons stand in the same line.
+document.addEventListener('htmx:confirm', (event) => {
+  const button = event.detail.elt;
+  if (!root.parentElement.contains(button) || !button.matches('button[hx-post][hx-swap=none]')) return;
+  event.preventDefault();
+  send('POST', button.getAttribute('hx-post'), JSON.parse(button.getAttribute('hx-vals') || '{}'));
+});
+
+// Previews: picture and numbers first; the verdict when the hand has rested for a moment.
+const REST = 140;  // ms
+let asking = null, next = null, resting = 0;
+export function preview(name, values) {
+  next = [name, values];
+  clearTimeout(resting);
+  asking ??= (async () => {
+    try {
+      while (next) { const [which, now] = next; next = null; await edit(which, {...now, preview: 'hasty'}); }
+      resting = setTimeout(() => { if (!asking) edit(name, {...values, preview: 'proved'}); }, REST);
+    } finally { asking = null; }
+  })();
+}
+// What was asked for last is forgotten; resolves when no preview is under way.
+export async function settled() {
+  next = null;
+  clearTimeout(resting);
+  await asking;
+  clearTimeout(resting);
+}

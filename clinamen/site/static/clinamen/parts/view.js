@@ -1,0 +1,81 @@
+// The view: the scene in the page's own player, and the place of a finding marked on it. What answers bring of the stage is
+// merged piece by piece: style sheets by layer, markup, drivers, findings.
+export const at = {scroll: 0, u: 0, v: 0, time: 0};
+export const stage = {};
+const view = document.getElementById('view'), sheet = new CSSStyleSheet(), styles = {};
+document.adoptedStyleSheets = [...document.adoptedStyleSheets, sheet];
+const runner = document.getElementById('scroll-runner'), clock = document.getElementById('clock');
+const dot = document.getElementById('pointer-dot');
+let player = null, markup = '', marked = -1;
+
+export function takeStage() {
+  const fresh = JSON.parse(document.getElementById('stage-data').textContent);
+  let restyled = false;
+  for (const [name, value] of Object.entries(fresh)) {
+    if (name.startsWith('css/')) { styles[name.slice(4)] = value; restyled = true; } else stage[name] = value;
+  }
+  if (restyled || fresh.css_order) sheet.replaceSync(stage.css_order.map((name) => styles[name]).join('\n'));
+  if (stage.markup !== markup) {
+    markup = stage.markup;
+    view.innerHTML = markup;
+    player = window.Clinamen.mount(view.firstElementChild);
+  }
+  for (const [name, on] of Object.entries(stage.drivers)) {
+    const control = document.querySelector(`[data-driver="${name}"].driver`);
+    if (control) control.hidden = !on;
+    if (!on) Object.assign(at, name === 'pointer' ? {u: 0, v: 0} : {[name]: 0});
+  }
+  clock.max = stage.duration || 1;
+  at.time = Math.min(at.time, stage.duration);
+  drive();
+}
+
+export function drive(values = {}) {
+  Object.assign(at, values);
+  player.set(at);
+  runner.value = at.scroll;
+  clock.value = at.time;
+  dot.setAttribute('cx', at.u * 44);
+  dot.setAttribute('cy', at.v * 22);
+  document.getElementById('scroll-value').textContent = at.scroll.toFixed(3);
+  document.getElementById('pointer-value').textContent = `${at.u.toFixed(2)}, ${at.v.toFixed(2)}`;
+  const seconds = (at.time % 60).toFixed(1).padStart(4, '0');
+  document.getElementById('time-value').textContent = `${String(Math.floor(at.time / 60)).padStart(2, '0')}:${seconds}`;
+  drawMark();
+}
+
+// A finding's place on the view, shown while the drivers stand at its worst moment.
+function drawMark() {
+  const marks = document.getElementById('marks');
+  marks.replaceChildren();
+  const finding = stage.findings?.[marked];
+  if (!finding) return;
+  const {scroll, pointer, time} = finding.state;
+  const away = [at.scroll - scroll, at.u - pointer[0], at.v - pointer[1], at.time - time];
+  if (away.some((way) => Math.abs(way) > 0.011)) return;
+  const host = marks.getBoundingClientRect(), [width, height] = stage.view;
+  const scale = Math.min(host.width / width, host.height / height);
+  const left = (host.width - width * scale) / 2, top = (host.height - height * scale) / 2;
+  for (const kind of ['under', finding.severity]) {
+    const box = document.createElementNS('http://www.w3.org/2000/svg', 'rect');
+    box.setAttribute('class', kind);
+    box.setAttribute('x', left + finding.where.x * scale);
+    box.setAttribute('y', top + finding.where.y * scale);
+    box.setAttribute('width', Math.max(4, finding.where.width * scale));
+    box.setAttribute('height', Math.max(4, finding.where.height * scale));
+    marks.append(box);
+  }
+  const words = document.createElementNS('http://www.w3.org/2000/svg', 'text');
+  words.textContent = finding.label;
+  words.setAttribute('x', Math.min(host.width - 70, left + finding.where.x * scale + 4));
+  words.setAttribute('y', Math.max(14, top + finding.where.y * scale + 16));
+  marks.append(words);
+}
+// Put the drivers at a finding's worst moment and mark its place.
+export function showFinding(number) {
+  marked = number;
+  const {scroll, pointer, time} = stage.findings[number].state;
+  drive({scroll, u: pointer[0], v: pointer[1], time});
+}
+addEventListener('resize', () => player && drawMark());
+document.addEventListener('htmx:oobAfterSwap', (event) => { if (event.detail.target?.id === 'stage-data') queueMicrotask(takeStage); });

@@ -1,0 +1,116 @@
+"""Answers carry what changed and nothing else; a hasty one leaves the verdict for later and loses nothing of it."""
+
+import re
+
+import pytest
+
+from bench.scenes import scene as bench_scene
+from clinamen.art import store
+from clinamen.core.pictures.encoding import encode_png
+from clinamen.scenes.models import Revision, Scene, SceneArt
+from tests.conftest import noise
+
+
+@pytest.fixture
+def crowd(visitor, someone) -> Scene:
+    """24 layers, three drivers, a move that goes too far."""
+    made = bench_scene(gap=True)
+    row = Scene.objects.create(owner=someone, title="Crowd")
+    picture = store.keep(encode_png(noise(2400, 1300, 1), level=1), "all.png")
+    SceneArt.objects.bulk_create([SceneArt(scene=row, file=x.art.file, picture=picture) for x in made.layers])
+    row.head = Revision.objects.create(scene=row, document=made.to_json(), says="made")
+    row.save()
+    return row
+
+
+class Page:
+    """What a browser keeps of a page: the hidden fields that every request carries."""
+
+    def __init__(self, visitor, scene, room: str = "depth", layer: str = "layer-12") -> None:
+        self.visitor, self.scene = visitor, scene
+        self.text = visitor.get(f"/scenes/{scene.pk}/{room}/?layer={layer}").content.decode()
+        self.fields = self._fields(self.text)
+
+    @staticmethod
+    def _fields(text: str) -> dict[str, str]:
+        form = re.search(r'<form id="choice".*?</form>', text, re.S).group(0)
+        return dict(re.findall(r'name="(\w+)" value="([^"]*)"', form))
+
+    def edit(self, name: str, **values: str) -> str:
+        answer = self.visitor.post(f"/scenes/{self.scene.pk}/edit/{name}/", {**self.fields, **values})
+        text = answer.content.decode()
+        self.fields = self._fields(text)
+        return text
+
+    def drag(self, rate: float, preview: str = "hasty") -> str:
+        return self.edit("depth", layer="layer-12", rate=f"{rate:.4f}", preview=preview)
+
+
+def swapped(text: str) -> set[str]:
+    """Ids of the elements that an answer puts in place."""
+    return set(re.findall(r'<\w+ hx-swap-oob="true"[^>]*? id="([^"]+)"', text)) | set(
+        re.findall(r'<\w+ id="([^"]+)"[^>]*hx-swap-oob', text)
+    )
+
+
+def test_a_drag_in_24_layers_is_answered_in_less_than_20_kB(visitor, crowd) -> None:
+    page = Page(visitor, crowd)
+    sizes = [len(page.drag(rate).encode()) for rate in (0.31, 0.315, 0.32, 0.33)]
+    assert max(sizes) < 20_000, sizes
+
+
+def test_a_drag_brings_the_dragged_things_and_no_others(visitor, crowd) -> None:
+    page = Page(visitor, crowd)
+    page.drag(0.31)
+    ids = swapped(page.drag(0.312))
+    assert ids >= {"sheet-layer-12", "rung-layer-12", "row-layer-12", "stage-data", "choice"}
+    assert not {name for name in ids if name.endswith(("-layer-11", "-layer-13"))} and "ladder" not in ids
+    assert "verdict" not in ids, "the verdict comes when the hand rests"
+
+
+def test_the_same_place_again_brings_next_to_nothing(visitor, crowd) -> None:
+    page = Page(visitor, crowd)
+    page.drag(0.31)
+    assert swapped(page.drag(0.31)) <= {"choice", "toast"}
+
+
+def test_the_verdict_follows_when_it_is_known(visitor, crowd) -> None:
+    page = Page(visitor, crowd)
+    page.drag(0.31)
+    first = page.drag(1.4, "hasty")
+    assert "gap" not in re.sub(r'class="[^"]*"', "", first)
+    ids = swapped(page.drag(1.4, "proved"))
+    assert ids & {"verdict", "scroll-marks", "stage-data"}
+
+
+def test_a_row_that_is_redrawn_in_haste_keeps_the_sign_that_the_proof_gave_it(visitor, crowd) -> None:
+    page = Page(visitor, crowd)
+    sign = re.search(r'<span id="sign-layer-12" class="sign (\w*)"', page.text)
+    assert sign and sign.group(1) in ("warning", "error")
+    row = re.search(r'<div hx-swap-oob="true" id="row-layer-12".*?</div>', page.drag(0.31), re.S).group(0)
+    assert f'class="sign {sign.group(1)}"' in row
+
+
+def test_a_page_that_is_not_remembered_gets_everything(visitor, crowd) -> None:
+    page = Page(visitor, crowd)
+    page.fields |= {"page": "unknown", "number": "3"}
+    ids = swapped(page.drag(0.31))
+    assert ids >= {"ladder", "drawing", "readout", "verdict", "history", "stage-data"}
+
+
+def test_an_answer_that_never_arrived_is_made_up_for(visitor, crowd) -> None:
+    page = Page(visitor, crowd)
+    held = dict(page.fields)
+    page.drag(0.31)
+    page.fields = held  # the browser never saw it
+    assert "sheet-layer-12" in swapped(page.drag(0.31))
+
+
+@pytest.mark.parametrize("room", ["art", "prepare", "depth", "motion", "proof", "export"])
+def test_every_room_answers_in_parts(visitor, made, room: str) -> None:
+    page = Page(visitor, made, room, "front")
+    text = page.edit("framing", layer="front", x="12")
+    assert "stage-data" in swapped(text)
+    whole = visitor.get(f"/scenes/{made.pk}/{room}/?layer=front").content.decode()
+    for name in ("readout", "ladder", "drawing"):
+        assert f'id="{name}"' in whole or room == "prepare"

@@ -36,6 +36,11 @@ def shown(value: float, digits: int = 2) -> str:
     return "0" if text in ("-0", "") else text.replace("-", "−")
 
 
+def counted(count: int, one: str, many: str = "") -> str:
+    """A number of things: "1 layer", "3 layers"."""
+    return f"{count} {one if count == 1 else many or one + 's'}"
+
+
 def plain(value: float) -> str:
     """A number as style sheets and files write it: at most nine decimals, no trailing zeros, a plain minus."""
     text = f"{value:.9f}".rstrip("0").rstrip(".")

@@ -12,6 +12,7 @@ from clinamen.scenes import answering
 from clinamen.scenes.actions import prepare_art
 from clinamen.scenes.models import Revision, Scene
 from clinamen.scenes.rooms import ROOMS, Choice, Desk
+from clinamen.scenes.rooms.desk import USUAL_DRAWING
 
 
 def scene_of(request: HttpRequest, pk: Any) -> Scene:
@@ -20,7 +21,7 @@ def scene_of(request: HttpRequest, pk: Any) -> Scene:
     return get_object_or_404(scenes, pk=pk, owner=request.user)
 
 
-def choice_of(values: Any, room: str = "") -> Choice:
+def choice_of(values: Any, room: str = "", remembered: str = "") -> Choice:
     room = room or values.get("room", "depth")
     if room not in ROOMS:
         raise Http404
@@ -30,7 +31,17 @@ def choice_of(values: Any, room: str = "") -> Choice:
     driver = driver if driver in ("scroll", "pointer", "time") else ""
     step = values.get("step_chosen", "")
     chosen = values.get("chosen", values.get("layer", ""))
-    return Choice(room, chosen, axis, values.get("speed") == "1", driver, hold, int(step) if step.isdigit() else -1)
+    chosen_step = int(step) if step.isdigit() else -1
+    drawing = _drawing_of(values.get("drawing", "") or remembered)
+    return Choice(room, chosen, axis, values.get("speed") == "1", driver, hold, chosen_step, drawing)
+
+
+def _drawing_of(text: str) -> tuple[float, float]:
+    """The size in px of the room's drawing as the page measured it ("688x224"), within what is sensible."""
+    width, _, height = text.partition("x")
+    if not (width.isdigit() and height.isdigit() and len(text) < 12):
+        return USUAL_DRAWING
+    return float(min(max(int(width), 300), 6000)), float(min(max(int(height), 100), 3000))
 
 
 def context_of(desk: Desk) -> dict[str, Any]:

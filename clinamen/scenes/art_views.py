@@ -14,6 +14,7 @@ from clinamen.art.store import SIZES, original_name, read, reduced, reduced_prep
 from clinamen.core import document
 from clinamen.core.errors import BadEdit, ClinamenError
 from clinamen.core.pictures.limits import MEDIA_TYPES, VECTOR
+from clinamen.core.quantities import counted
 from clinamen.scenes.actions import bring_in, revise
 from clinamen.scenes.answers import base_id, base_of, choice_of, parts, refused_edit, scene_of
 from clinamen.scenes.prepared import layer_with_key, picture_of_layer
@@ -34,7 +35,11 @@ def add_layers(request: HttpRequest, pk: Any) -> HttpResponse:
     if added:
         try:
             revise.revise(
-                scene, base_id(scene, request.POST.dict()), edited, f"{added} layers brought in", request.user
+                scene,
+                base_id(scene, request.POST.dict()),
+                edited,
+                f"{counted(added, 'layer')} brought in",
+                request.user,
             )
         except BadEdit as error:
             said.append(str(error))

@@ -1,43 +1,44 @@
 """Two edits made on one revision: merged when they touch different things, refused when they touch the same.
 
-A document is flattened into paths (layers and tracks by what they are, not where they stand); an edit is the paths whose
-values it changes.
+A document is flattened into paths: layers by their id, tracks by target, channel and driver, keys by where they stand on
+their track. An edit is the paths whose values it changes, so two people moving two keys of one track both win.
 """
 
 from typing import Any
 
-Flat = dict[tuple[str, ...], Any]
+Path = tuple[Any, ...]
+Flat = dict[Path, Any]
 _GONE = object()
+_ORDER = ("layers", "order")
 
 
 def flatten(document: dict[str, Any]) -> Flat:
-    """Leaf values by path; layers by id, tracks by target, channel, driver and count; orders as values of their own."""
+    """Leaf values by path; the order of layers is a value of its own, that of tracks says nothing."""
     flat: Flat = {}
     for key, value in document.items():
         if key == "layers":
-            flat[("layers", "order")] = [layer["id"] for layer in value]
+            flat[_ORDER] = [layer["id"] for layer in value]
             for layer in value:
                 _leaves(flat, ("layers", "by-id", layer["id"]), layer)
         elif key == "tracks":
-            names = _track_names(value)
-            flat[("tracks", "order")] = names
-            flat.update({("tracks", "by-name", name): track for name, track in zip(names, value, strict=True)})
+            for track in value:
+                _track(flat, track)
         else:
             _leaves(flat, (key,), value)
     return flat
 
 
-def _track_names(tracks: list[dict[str, Any]]) -> list[str]:
-    seen: dict[str, int] = {}
-    names = []
-    for track in tracks:
-        base = "/".join((track["target"], track["channel"], track["driver"]))
-        seen[base] = seen.get(base, 0) + 1
-        names.append(f"{base}/{seen[base]}")
-    return names
+def _track(flat: Flat, track: dict[str, Any]) -> None:
+    name = ("tracks", track["target"], track["channel"], track["driver"])
+    for field, value in track.items():
+        if field == "keys":
+            for key in value:
+                flat[(*name, "key", key["at"])] = {each: number for each, number in key.items() if each != "at"}
+        elif field not in ("target", "channel", "driver"):
+            _leaves(flat, (*name, "field", field), value)
 
 
-def _leaves(flat: Flat, path: tuple[str, ...], value: Any) -> None:
+def _leaves(flat: Flat, path: Path, value: Any) -> None:
     if isinstance(value, dict):
         for key, inner in value.items():
             _leaves(flat, (*path, key), inner)
@@ -46,21 +47,34 @@ def _leaves(flat: Flat, path: tuple[str, ...], value: Any) -> None:
 
 
 def unflatten(flat: Flat) -> dict[str, Any]:
-    """The document of a flattened one."""
+    """The document of a flattened one; tracks in the order of their names' first paths, keys in order along them."""
     document: dict[str, Any] = {"drivers": {}}
     layers: dict[str, dict[str, Any]] = {}
+    tracks: dict[Path, dict[str, Any]] = {}
     for path, value in flat.items():
         if path[:2] == ("layers", "by-id"):
             _put(layers.setdefault(path[2], {}), path[3:], value)
-        elif path[0] not in ("layers", "tracks"):
+        elif path[0] == "tracks":
+            _put_track(tracks, path, value)
+        elif path != _ORDER:
             _put(document, path, value)
-    document["layers"] = [layers[layer_id] for layer_id in flat[("layers", "order")] if layer_id in layers]
-    order = flat.get(("tracks", "order"), [])
-    document["tracks"] = [flat[("tracks", "by-name", name)] for name in order if ("tracks", "by-name", name) in flat]
+    document["layers"] = [layers[layer_id] for layer_id in flat[_ORDER] if layer_id in layers]
+    for track in tracks.values():
+        track["keys"].sort(key=lambda key: key["at"])
+    document["tracks"] = [track for track in tracks.values() if track["keys"]]
     return document
 
 
-def _put(target: dict[str, Any], path: tuple[str, ...], value: Any) -> None:
+def _put_track(tracks: dict[Path, dict[str, Any]], path: Path, value: Any) -> None:
+    _, target, channel, driver, kind, *rest = path
+    track = tracks.setdefault(path[:4], {"target": target, "channel": channel, "driver": driver, "keys": []})
+    if kind == "key":
+        track["keys"].append({"at": rest[0], **value})
+    else:
+        _put(track, tuple(rest), value)
+
+
+def _put(target: dict[str, Any], path: Path, value: Any) -> None:
     for key in path[:-1]:
         target = target.setdefault(key, {})
     target[path[-1]] = value
@@ -83,5 +97,5 @@ def merge(base: dict[str, Any], mine: dict[str, Any], theirs: dict[str, Any]) ->
     return unflatten(merged)
 
 
-def _changed(old: Flat, new: Flat) -> set[tuple[str, ...]]:
+def _changed(old: Flat, new: Flat) -> set[Path]:
     return {path for path in old.keys() | new.keys() if old.get(path, _GONE) != new.get(path, _GONE)}

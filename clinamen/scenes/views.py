@@ -77,7 +77,7 @@ def open_scene(request: HttpRequest, pk: Any) -> HttpResponse:
 def room(request: HttpRequest, pk: Any, room: str) -> HttpResponse:
     """A room of the workspace."""
     scene = scene_of(request, pk)
-    return page(request, desk_of(scene, choice_of(request.GET, room)))
+    return page(request, desk_of(scene, choice_of(request.GET, room, request.COOKIES.get("drawing", ""))))
 
 
 @login_required

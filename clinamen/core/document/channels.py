@@ -39,12 +39,12 @@ class Channel:
         return "°" if self.unit == "°" else ""
 
 
-def _place(name: str, move: str) -> Channel:
-    return Channel(name, move, "px", "px", "add", -1e6, 1e6, 10, 2)
+def _place(name: str, move: str, nudge: float = 10) -> Channel:
+    return Channel(name, move, "px", "px", "add", -1e6, 1e6, nudge, 2)
 
 
-def _angle(name: str, move: str, most: float = 360) -> Channel:
-    return Channel(name, move, "°", "° deg", "add", -most, most, 0.5, 2)
+def _angle(name: str, move: str, most: float = 360, nudge: float = 0.5) -> Channel:
+    return Channel(name, move, "°", "° deg", "add", -most, most, nudge, 2)
 
 
 _TINY = 1e-9  # keys of factors that may not be 0
@@ -55,9 +55,9 @@ CAMERA: tuple[Channel, ...] = (
     Channel("zoom", "zoom", "×", "× x %", "multiply", 1e-3, 1e3, 0.05, 3, least=_TINY),
 )  # fmt: skip
 LAYER: tuple[Channel, ...] = (
-    _place("x", "across"), _place("y", "down"),
+    _place("x", "across", 1), _place("y", "down", 1),
     Channel("scale", "scale", "×", "× x %", "multiply", 1e-4, 1e4, 0.01, 4, least=_TINY),
-    _angle("rotation", "rotation", 3600), _angle("lean", "lean"), _angle("turn", "turn"),
+    _angle("rotation", "rotation", 3600, 1), _angle("lean", "lean", nudge=1), _angle("turn", "turn", nudge=1),
     Channel("opacity", "opacity", "%", "%", "multiply", 0, 1e3, 0.05, 3, "look", least=0.0),
     Channel("depth", "depth", "px", "px", "add", -1e9, 1e9, 10, 1),
     Channel("blur", "softness", "px", "px", "add", -1e4, 1e4, 0.5, 2, "look"),

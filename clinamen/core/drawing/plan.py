@@ -4,6 +4,7 @@ Drawn as the resting camera sees it: across in view pixels, along by rate, so th
 the moving camera sees is bounded by straight lines. The envelope is what the view covers at each rate over all states.
 """
 
+from collections.abc import Callable
 from dataclasses import dataclass, field
 from typing import Literal
 
@@ -18,6 +19,8 @@ from clinamen.core.optics import depth_of, rate_of
 from clinamen.core.quantities import shown
 
 Axis = Literal["x", "y"]
+Along = Callable[[float], float]
+Span = tuple[float, float]
 LEFT, RIGHT, TOP, BOTTOM = 76.0, 44.0, 26.0, 30.0
 ENVELOPE_STEPS = 9
 WIDEST = 1.2  # of what the view covers: longer art runs off the page
@@ -43,6 +46,7 @@ TICKS = (
     -2500,
 )
 TICK_ROOM = 38.0
+WORDS_AWAY, LETTER = 8.0, 6.8  # px from a sheet to its words, and a letter of them
 
 
 @dataclass(frozen=True)
@@ -61,6 +65,8 @@ class Bar:
     depth: str
     visible: bool
     words: str
+    words_x: float
+    words_end: bool  # written so that they end there: they would run off the page otherwise
 
 
 @dataclass(frozen=True)
@@ -117,7 +123,7 @@ def draw(
 
     upper = [f"{along(k)},{across(low)}" for k, low, _ in envelope]
     lower = [f"{along(k)},{across(high)}" for k, _, high in reversed(envelope)]
-    bars = [_bar(needs, layer, sets[layer.id], spans[layer.id], side, across, along) for layer in scene.layers]
+    bars = [_bar(needs, layer, sets[layer.id], spans[layer.id], side, across, along, width) for layer in scene.layers]
     moves = any(high - low > 2 * half_view + 1 for _, low, high in envelope)
     return Plan(
         width, height, axis, near, LEFT, width - RIGHT, across(0.0), (across(-half_view), across(half_view)),
@@ -163,7 +169,9 @@ def _envelope(scene: Scene, needs: Needs, near: float, side: int) -> list[tuple[
     return rows
 
 
-def _bar(needs: Needs, layer: Layer, opaque: OpaqueSet, span, side: int, across, along) -> Bar:  # type: ignore[no-untyped-def]
+def _bar(
+    needs: Needs, layer: Layer, opaque: OpaqueSet, span: Span, side: int, across: Along, along: Along, width: float
+) -> Bar:
     scene = needs.scene
     rate = rate_of(layer.depth, scene.lens_distance)
     ends = (SIDES[side], SIDES[side + 2])
@@ -185,13 +193,15 @@ def _bar(needs: Needs, layer: Layer, opaque: OpaqueSet, span, side: int, across,
         (across(wanted[0]), across(wanted[1])) if all(spans_view) and upright and np.all(np.isfinite(wanted)) else None
     )
     depth = "∞" if layer.depth == "infinite" else shown(layer.depth, 0)
+    said, x = " · ".join(dict.fromkeys(words)), along(rate)
+    runs_off = x + WORDS_AWAY + LETTER * len(said) > width
     return Bar(
-        layer.id, layer.label, along(rate), across(span[0]), across(span[1]), need_line, tuple(missing),
-        depth_colour(rate), rate, depth, layer.visible, " · ".join(dict.fromkeys(words)),
+        layer.id, layer.label, x, across(span[0]), across(span[1]), need_line, tuple(missing), depth_colour(rate), rate,
+        depth, layer.visible, said, x - WORDS_AWAY if runs_off else x + WORDS_AWAY, runs_off,
     )  # fmt: skip
 
 
-def _ticks(scene: Scene, near: float, along) -> tuple[tuple[float, str], ...]:  # type: ignore[no-untyped-def]
+def _ticks(scene: Scene, near: float, along: Along) -> tuple[tuple[float, str], ...]:
     ticks = [(along(0.0), "∞"), (along(1.0), "0")]
     for depth in sorted(TICKS, key=abs, reverse=False):
         if depth <= -scene.lens_distance * 0.98:

@@ -35,7 +35,8 @@ def moved_in_depth(layer: Layer, depth: Depth, distance: float, hold: str) -> La
 
 @edit("depth")
 def set_depth(scene: Scene, values: Values) -> Edited:
-    """Depth by `depth`, by `rate`, or by a place on a drawing (`at` 0…1 from rate `near` to 0)."""
+    """Depth by `depth`, by `front` (how far before the picture plane), by `rate`, or by a place on a drawing (`at` 0…1 from
+    rate `near` to 0)."""
     layer, distance = layer_of(scene, values), scene.lens_distance
     depth: Depth
     if "at" in values:
@@ -44,6 +45,8 @@ def set_depth(scene: Scene, values: Values) -> Edited:
         depth = "infinite" if rate < INFINITE_BELOW else depth_of(rate, distance)
     elif "rate" in values:
         depth = depth_of(number(values["rate"], "rate", 0, MOST_RATE, "× x %"), distance)
+    elif "front" in values:
+        depth = -number(values["front"], "distance in front", -1e9, 1e9, "px")
     else:
         text = values.get("depth", "").strip().casefold()
         far = text in ("infinite", "infinity", "∞")

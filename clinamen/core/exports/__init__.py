@@ -1,8 +1,11 @@
 """Exports: one module each, with its options, its build, and what it cannot carry. `EXPORTS` is their registry."""
 
-from clinamen.core.exports import layered
 from clinamen.core.exports.base import EXPORTS, Export, Options, Told
-from clinamen.core.exports.engine import kit
-from clinamen.core.exports.web import page
+from clinamen.core.exports.engine.kit import EngineKit
+from clinamen.core.exports.layered import LayeredFile
+from clinamen.core.exports.web.page import WebPage
 
-__all__ = ["EXPORTS", "Export", "Options", "Told", "kit", "layered", "page"]
+for _export in (WebPage(), EngineKit(), LayeredFile()):
+    EXPORTS.add(_export.id, _export)
+
+__all__ = ["EXPORTS", "Export", "Options", "Told"]

@@ -1,4 +1,5 @@
-"""What an export is. A new one is one module: subclass Export, give id, words, options and `build`, and register it.
+"""What an export is. A new one is one module: subclass Export, give id, words, options and `build`, and
+name it in the package's list.
 
 The form in the room Export and the flags of the command line are made from the options' fields, so nothing about an export
 stands anywhere else. `build` tells its progress and may be called off between two files.
@@ -86,12 +87,6 @@ class Export(ABC):
 
 
 EXPORTS: Registry[Export] = Registry("exports")
-
-
-def register(export: type[Export]) -> type[Export]:
-    """Class decorator: put one instance of an export into the registry."""
-    EXPORTS.add(export.id, export())
-    return export
 
 
 def fields_of(options: type[Options]) -> list[OptionField]:

@@ -18,7 +18,7 @@ from clinamen.core.arrays import Pixels
 from clinamen.core.document import Layer, Scene
 from clinamen.core.exchange.names import id_from_name
 from clinamen.core.exchange.openraster import MIMETYPE, SCENE_MEMBER
-from clinamen.core.exports.base import Export, Files, Options, Told, register
+from clinamen.core.exports.base import Export, Files, Options, Told
 from clinamen.core.motion.states import State
 from clinamen.core.pictures.encoding import encode_png
 from clinamen.core.pictures.pixels import trim_box
@@ -28,7 +28,6 @@ from clinamen.core.raster import render
 THUMBNAIL_SIDE = 256
 
 
-@register
 class LayeredFile(Export):
     id = "layered"
     name = "Layered file"

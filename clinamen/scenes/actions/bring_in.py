@@ -33,6 +33,7 @@ from clinamen.core.exchange.stack import (
     view_for,
 )
 from clinamen.core.pictures.limits import MAX_FILE
+from clinamen.core.quantities import counted
 from clinamen.scenes.actions import prepare_art
 from clinamen.scenes.models import Revision, Scene, SceneArt, Source
 
@@ -112,7 +113,7 @@ def new_scene(
         if batch.scene is None:
             made = made.model_copy(update={"drivers": drivers})
         first = Revision.objects.create(
-            scene=scene, document=made.to_json(), author=owner, says=f"{len(layers)} layers brought in"
+            scene=scene, document=made.to_json(), author=owner, says=f"{counted(len(layers), 'layer')} brought in"
         )
         scene.head = first
         scene.save()

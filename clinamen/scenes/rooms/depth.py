@@ -14,4 +14,5 @@ class DepthRoom(LayerDesk):
 
     @cached_property
     def plan(self) -> plan.Plan:
-        return plan.draw(self.document, self.sets, "y" if self.choice.axis == "y" else "x", needs=self.needs)
+        axis: plan.Axis = "y" if self.choice.axis == "y" else "x"
+        return plan.draw(self.document, self.sets, axis, *self.choice.drawing, needs=self.needs)

@@ -29,6 +29,7 @@ from clinamen.scenes.shelf import pictures_of, shelf_of
 
 VIEW_ART = 1600
 CARD_ART = 160
+USUAL_DRAWING = (688.0, 224.0)  # px: size of the room's drawing in a window of 1280 × 800
 
 _proofs: Bounded[list[Finding]] = Bounded(256, lambda findings: 1)
 
@@ -44,6 +45,7 @@ class Choice:
     driver: str = ""
     hold: str = "framing"
     step: int = -1
+    drawing: tuple[float, float] = USUAL_DRAWING
 
 
 class Desk:

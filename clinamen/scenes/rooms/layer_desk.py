@@ -2,8 +2,9 @@
 
 from functools import cached_property
 
-from clinamen.core.document import BLEND_MODES
+from clinamen.core.document import BLEND_MODES, Channel, channels_of
 from clinamen.core.optics import angle_of_view
+from clinamen.core.quantities import shown
 from clinamen.core.readout import Reading, read_layer
 from clinamen.scenes.rooms.desk import Desk
 
@@ -14,8 +15,35 @@ class LayerDesk(Desk):
         return read_layer(self.document, self.layer, self.sets[self.layer.id], self.needs) if self.layer else None
 
     @property
-    def angle(self) -> float:
-        return angle_of_view(self.document.lens.focal_length, self.document.lens.sensor_width)
+    def layer_channels(self) -> dict[str, Channel]:
+        return channels_of("layer")
+
+    @property
+    def texts(self) -> dict[str, str]:
+        """The numbers of the sentences, as they stand in their fields."""
+        layer, lens, view, reading = self.layer, self.document.lens, self.document.view, self.reading
+        assert layer is not None and reading is not None
+        depth = reading.depth or 0.0
+        table = self.layer_channels
+        framing = {
+            name: shown(getattr(layer.framing, name), table[name].digits) + table[name].suffix
+            for name in ("x", "y", "scale", "rotation")
+        }
+        return {
+            "depth": shown(depth, table["depth"].digits), "front": shown(-depth, table["depth"].digits),
+            "rate": shown(reading.rate, 3), "focal": f"{shown(lens.focal_length, 1)} mm",
+            "sensor": f"{shown(lens.sensor_width, 1)} mm", "width": str(view.width), "height": str(view.height),
+            "angle": f"{shown(angle_of_view(lens.focal_length, lens.sensor_width), 1)}°",
+            "opacity": f"{shown(100 * layer.opacity, 0)} %", **framing,
+        }  # fmt: skip
+
+    @property
+    def repeats_across(self) -> list[tuple[str, str]]:
+        return [("none", "not across"), ("tile", "across, tiled"), ("mirror", "across, mirrored")]
+
+    @property
+    def repeats_down(self) -> list[tuple[str, str]]:
+        return [("none", "not down"), ("tile", "down, tiled"), ("mirror", "down, mirrored")]
 
     @property
     def blends(self) -> tuple[str, ...]:

@@ -46,6 +46,14 @@ class Card:
     wrong: bool = False
 
     @property
+    def number(self) -> str:
+        return str(self.index)
+
+    @property
+    def out_text(self) -> str:
+        return f"Take {self.name} out"
+
+    @property
     def cuts(self) -> bool:
         return isinstance(self.step, Cut)
 

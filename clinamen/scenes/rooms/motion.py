@@ -6,6 +6,7 @@ from functools import cached_property
 from clinamen.core.document import EASING_NAMES, Channel, channels_of
 from clinamen.core.drawing import fan
 from clinamen.core.edits import camera_track
+from clinamen.core.quantities import shown
 from clinamen.scenes.rooms.desk import Desk, room
 
 
@@ -21,8 +22,17 @@ class Travel:
     inner: int
 
     @property
-    def ends(self) -> tuple[tuple[str, float], tuple[str, float]]:
-        return ("start", self.start), ("end", self.end)
+    def ends(self) -> list[tuple[str, str, str]]:
+        """Name, label and text of the fields for both ends."""
+        row = self.channel
+        both = (("start", "from", self.start), ("end", "to", self.end))
+        return [(name, f"{row.move} {word}", shown(value, row.digits) + row.suffix) for name, word, value in both]
+
+    @property
+    def eases(self) -> list[tuple[str, str]]:
+        """The easings to choose from; a curve of its own is named but cannot be chosen."""
+        own = [("", "own curve")] if self.ease == "" else []
+        return [*own, *((ease, ease) for ease in EASING_NAMES)]
 
 
 @room
@@ -33,7 +43,7 @@ class MotionRoom(Desk):
 
     @cached_property
     def fan(self) -> fan.Fan:
-        return fan.draw(self.document, self.choice.driver, "", self.choice.speed)
+        return fan.draw(self.document, self.choice.driver, "", self.choice.speed, *self.choice.drawing)
 
     def travels(self, driver: str) -> list[Travel]:
         rows = []
@@ -41,7 +51,7 @@ class MotionRoom(Desk):
             track = camera_track(self.document, driver, channel.name)
             start, end = (track.keys[0].value, track.keys[-1].value) if track else (channel.rest, channel.rest)
             ease = track.keys[0].ease if track else "ease-in-out"
-            named = ease if isinstance(ease, str) else "cubic-bezier"
+            named = ease if isinstance(ease, str) else ""
             inner = max(0, len(track.keys) - 2) if track else 0
             rows.append(Travel(channel, start, end, named, track is not None, inner))
         return rows
@@ -55,5 +65,19 @@ class MotionRoom(Desk):
         return self.travels("time")
 
     @property
-    def easings(self) -> tuple[str, ...]:
-        return EASING_NAMES
+    def ends(self) -> list[tuple[str, str]]:
+        return [("1", "begins again"), ("0", "stays at the end")]
+
+    @property
+    def texts(self) -> dict[str, str]:
+        """The numbers of the drivers' sentences, as they stand in their fields."""
+        drivers = self.document.drivers
+        found = {}
+        if drivers.scroll:
+            found["length"] = shown(drivers.scroll.length, 0)
+        if drivers.pointer:
+            found |= {"reach_x": shown(drivers.pointer.reach_x, 1), "reach_y": shown(drivers.pointer.reach_y, 1)}
+            found["settle"] = f"{shown(drivers.pointer.settle)} s"
+        if drivers.time:
+            found |= {"duration": f"{shown(drivers.time.duration)} s", "loop": "1" if drivers.time.loop else "0"}
+        return found

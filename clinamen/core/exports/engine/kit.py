@@ -11,7 +11,7 @@ from pydantic import BaseModel, ConfigDict, Field
 from clinamen.core import document
 from clinamen.core.bounds.sharpness import sharpest_use
 from clinamen.core.document import Layer, Scene
-from clinamen.core.exports.base import Export, Files, Options, Told, register, visible
+from clinamen.core.exports.base import Export, Files, Options, Told, visible
 from clinamen.core.exports.engine import gltf
 from clinamen.core.exports.engine.atlas import Spot, Sprite, pack
 from clinamen.core.exports.web.page import bleed
@@ -128,7 +128,6 @@ def json_schema() -> dict[str, Any]:
     return {"$schema": "https://json-schema.org/draft/2020-12/schema", **schema, "title": "Clinamen engine kit"}
 
 
-@register
 class EngineKit(Export):
     id = "engine"
     name = "Engine kit"

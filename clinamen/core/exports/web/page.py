@@ -16,7 +16,7 @@ from clinamen.core.arrays import Pixels
 from clinamen.core.bounds.sharpness import sharpest_use
 from clinamen.core.document import Layer, Scene
 from clinamen.core.exchange.names import id_from_name
-from clinamen.core.exports.base import Export, Files, Options, Told, register, visible
+from clinamen.core.exports.base import Export, Files, Options, Told, visible
 from clinamen.core.exports.web.css import Shown, Stylesheet, unit_size
 from clinamen.core.pictures.encoding import encode_png, encode_webp
 from clinamen.core.pictures.pixels import shrink, trim_box
@@ -60,7 +60,6 @@ def player_source() -> str:
     return (Path(__file__).parent / "player.js").read_text()
 
 
-@register
 class WebPage(Export):
     id = "web"
     name = "Web page"

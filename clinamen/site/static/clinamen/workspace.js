@@ -3,6 +3,7 @@ import './lib/fixes.js';
 import './lib/keys.js';
 import './lib/numbers.js';
 import './parts/divider.js';
+import './parts/drawing.js';
 import {root} from './lib/queue.js';
 import {goThere} from './parts/drivers.js';
 import {stage, takeStage} from './parts/view.js';

@@ -1,0 +1,60 @@
+"""Two windows on one scene: what touches different keys is merged, what touches the same is refused, nothing is lost."""
+
+import pytest
+
+from clinamen.core import document
+from clinamen.scenes.merging import flatten, merge, unflatten
+from tests.conftest import ROOT, layer, scene, track
+
+BASE = scene(
+    layer("a", 40, 30), layer("b", 40, 30), drivers={"scroll": {}, "time": {"duration": 8}},
+    tracks=[
+        track("camera", "x", "scroll", (0, 0, "ease"), (0.5, 10), (1, 20)), track("a", "y", "time", (0, 0), (8, 5)),
+    ],
+).to_json()  # fmt: skip
+
+
+def with_key(data: dict, index: int, **fields) -> dict:
+    keys = [dict(key) for key in data["tracks"][0]["keys"]]
+    keys[index] |= fields
+    return {**data, "tracks": [{**data["tracks"][0], "keys": keys}, *data["tracks"][1:]]}
+
+
+def test_two_people_moving_two_keys_of_one_track_both_win() -> None:
+    merged = merge(BASE, with_key(BASE, 0, value=-40.0), with_key(BASE, 2, value=90.0))
+    assert [key["value"] for key in document.parse(merged).tracks[0].keys] == [-40, 10, 90]
+
+
+def test_a_key_moved_along_and_another_changed_both_win() -> None:
+    merged = document.parse(merge(BASE, with_key(BASE, 1, at=0.6), with_key(BASE, 2, value=90.0)))
+    assert [(key.at, key.value) for key in merged.tracks[0].keys] == [(0, 0), (0.6, 10), (1, 90)]
+
+
+def test_the_same_key_moved_twice_is_refused() -> None:
+    assert merge(BASE, with_key(BASE, 1, value=11.0), with_key(BASE, 1, value=12.0)) is None
+    assert merge(BASE, with_key(BASE, 1, at=0.6), with_key(BASE, 1, value=12.0)) is None
+
+
+def test_a_track_taken_out_by_one_and_changed_by_the_other_is_refused() -> None:
+    without = {**BASE, "tracks": BASE["tracks"][1:]}
+    assert merge(BASE, without, with_key(BASE, 1, value=12.0)) is None
+    assert [t["target"] for t in merge(BASE, without, {**BASE, "title": "New"})["tracks"]] == ["a"]
+
+
+def test_a_track_added_by_each_is_there_twice_over_different_things() -> None:
+    def adding(*fresh: dict) -> dict:
+        return document.parse({**BASE, "tracks": [*BASE["tracks"], *fresh]}).to_json()
+
+    merged = merge(BASE, adding(track("b", "x", "scroll", (0, 1))), adding(track("b", "y", "scroll", (0, 2))))
+    assert {(t["target"], t["channel"]) for t in merged["tracks"]} >= {("b", "x"), ("b", "y")}
+    same = merge(BASE, adding(track("b", "x", "scroll", (0, 1))), adding(track("b", "x", "scroll", (0, 2))))
+    assert same is None
+
+
+@pytest.mark.parametrize("name", ["kelp-descent", "glasshouse", "orrery"])
+def test_a_document_survives_being_taken_apart(name: str) -> None:
+    import json
+
+    whole = document.parse(json.loads((ROOT / f"demo/{name}/scene.json").read_text()))
+    again = document.parse(unflatten(flatten(whole.to_json())))
+    assert again == whole

@@ -1,6 +1,7 @@
 """Views of the room Prepare: the light table's pictures, what needs pixels to be decided, and the worker's progress."""
 
 import json
+import math
 from dataclasses import replace
 from typing import Any
 
@@ -21,7 +22,9 @@ from clinamen.core.pictures.encoding import encode_png, quick_webp
 from clinamen.core.pictures.pixels import trim_box
 from clinamen.core.prep.extend import SIDES, best_overlap, seam_at
 from clinamen.core.prep.fill import fill_region
-from clinamen.core.prep.steps import Extend, Fill
+from clinamen.core.prep.steps import Cut, Extend, Fill, Tidy
+from clinamen.core.prep.steps.tidy import SOLID_BEYOND
+from clinamen.core.prep.tidy import spots
 from clinamen.core.quantities import number
 from clinamen.core.recipes import recipe_of
 from clinamen.scenes.actions import prepare_art, revise
@@ -201,6 +204,23 @@ def preparing(request: HttpRequest, pk: Any) -> HttpResponse:
     if not any(row.running for row in context["preparing"]):
         return parts(request, desk)
     return preparing_parts(request, desk)
+
+
+@login_required
+@require_GET
+def spots_left(request: HttpRequest, pk: Any, layer: str, key: str, index: int) -> HttpResponse:
+    """How many islands and holes the cut at `index` leaves, and what can be done with them."""
+    scene = scene_of(request, pk)
+    found, shelf = layer_with_key(scene, layer, key)
+    steps = recipe_of(found).steps
+    if index >= len(steps) or not isinstance(steps[index], Cut):
+        raise Http404
+    after = index + 2 if index + 1 < len(steps) and isinstance(steps[index + 1], Tidy) else index + 1
+    pixels, scale = shelf.preview(found, TABLE_SIZES[0], after)
+    left = spots(pixels[..., 3])
+    size = math.ceil(max(left.largest_island, left.largest_hole, 1.0) / scale) + 1
+    context = {"scene": scene, "layer": found, "index": index, "spots": left, "size": size, "solid": SOLID_BEYOND}
+    return render(request, "scenes/spots.html", context)
 
 
 @login_required

@@ -29,6 +29,7 @@ urlpatterns = [
     ),
     path("scenes/<uuid:pk>/band/<str:layer>/<str:key>/<int:index>.png", prepare_views.band_picture, name="scene-band"),
     path("scenes/<uuid:pk>/seam/<str:layer>/<str:key>/<int:index>/", prepare_views.seam, name="scene-seam"),
+    path("scenes/<uuid:pk>/spots/<str:layer>/<str:key>/<int:index>/", prepare_views.spots_left, name="scene-spots"),
     path("scenes/<uuid:pk>/step/", prepare_views.new_step, name="scene-step"),
     path("scenes/<uuid:pk>/pick/", prepare_views.pick, name="scene-pick"),
     path("scenes/<uuid:pk>/trim/", prepare_views.trim, name="scene-trim"),

@@ -263,7 +263,7 @@ def test_matching_brings_mean_and_spread_over_by_its_strength() -> None:
 
 
 def test_every_step_can_stand_in_a_document_and_a_wrong_one_is_named() -> None:
-    assert len(STEPS) == 21
+    assert len(STEPS) == 22
     base = layer("a", 100, 80, recipe={"width": 100, "height": 80, "steps": [{"step": "soften", "radius": 2}]})
     assert document.parse(scene(base).to_json()) == scene(base)
     for steps, path in (

@@ -22,7 +22,7 @@ def with_key(data: dict, index: int, **fields) -> dict:
 
 def test_two_people_moving_two_keys_of_one_track_both_win() -> None:
     merged = merge(BASE, with_key(BASE, 0, value=-40.0), with_key(BASE, 2, value=90.0))
-    assert [key["value"] for key in document.parse(merged).tracks[0].keys] == [-40, 10, 90]
+    assert [key.value for key in document.parse(merged).tracks[0].keys] == [-40, 10, 90]
 
 
 def test_a_key_moved_along_and_another_changed_both_win() -> None:

@@ -291,3 +291,13 @@ def test_exports_hold_the_art_as_it_was_prepared(visitor, made, tmp_path) -> Non
     assert again.layer("front").recipe == head(made).layer("front").recipe, (
         "the recipe travels, and so does the original"
     )
+
+
+def test_a_cut_says_its_islands_and_holes_and_closes_them_in_one_press(visitor, made) -> None:
+    edit(visitor, made, "step-add", layer="front", step="brightness", low="0.45", high="1")
+    desk = desk_of(made, "front")
+    said = visitor.get(f"/scenes/{made.pk}/spots/front/{desk.table_key}/0/").content.decode()
+    assert "island" in said and "close the holes" in said and "Make it solid inside" in said
+    edit(visitor, made, "tidy", layer="front", index=0, islands="400", holes="400")
+    again = visitor.get(f"/scenes/{made.pk}/spots/front/{desk_of(made, 'front').table_key}/0/").content.decode()
+    assert "One piece, without holes" in again

@@ -10,7 +10,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from clinamen.core.bounds.opaque import OpaqueSet
+from clinamen.core.bounds.opaque import OpaqueSet, opaque_set
 from clinamen.core.bounds.search import TOLERANCE, Coverage, Worst, as_cell, cell_point, find_worst
 from clinamen.core.checks import fixes
 from clinamen.core.checks.base import Fix, Subject
@@ -18,6 +18,8 @@ from clinamen.core.document import Scene
 from clinamen.core.edits import changes
 from clinamen.core.motion.mixes import Motion
 from clinamen.core.motion.states import driver_bounds
+from clinamen.core.prep.steps import Cut, Fill, Step
+from clinamen.core.prep.steps.tidy import SOLID_BEYOND
 
 MOST_SCALE = 2.0  # a layer that would have to grow further is not a cure
 LEAST_SHARE = 0.05  # nor is a move of which nearly nothing is left
@@ -53,6 +55,7 @@ def fixes_for(subject: Subject, gap: Gap) -> tuple[tuple[Fix, ...], tuple[str, .
             closers.append(layer_id)
         if len(set(closers)) >= CLOSERS:
             break
+    found += _cut_fixes(subject, gap)
     found += [fix for driver in ("pointer", "scroll", "time") if (fix := _reach_fix(subject, gap, driver))]
     return tuple(found), tuple(dict.fromkeys(closers))
 
@@ -129,6 +132,32 @@ def _extend_fix(subject: Subject, gap: Gap, layer_id: str) -> Fix | None:
     if not found:
         return None
     return fixes.extend(layer, side, round(found))
+
+
+def _cut_fixes(subject: Subject, gap: Gap) -> list[Fix]:
+    """What closes a gap through a cut piece: the piece solid inside, or what stands behind it filled all the way."""
+    found = []
+    for layer in subject.scene.layers:
+        steps = layer.recipe.steps if layer.recipe and layer.visible else ()
+        if any(isinstance(step, Cut) and step.on for step in steps) and not any(_fills(step) for step in steps):
+            solid = changes.solid_set(subject.sets[layer.id], SOLID_BEYOND)
+            if _closed_by(subject, gap, {layer.id: solid}):
+                found.append(fixes.solid_inside(layer, SOLID_BEYOND))
+        for index, step in enumerate(steps):
+            if _fills(step) and _closed_by(
+                subject, gap, {layer.id: opaque_set(None, layer.art.width, layer.art.height)}
+            ):
+                found.append(fixes.fill_behind(layer, index, math.hypot(layer.art.width, layer.art.height)))
+    return found
+
+
+def _fills(step: Step) -> bool:
+    return isinstance(step, Fill) and step.on
+
+
+def _closed_by(subject: Subject, gap: Gap, sets: dict[str, OpaqueSet]) -> bool:
+    worst = find_worst(Coverage(subject.scene, {**subject.sets, **sets}, subject.motion), gap.patch)
+    return worst.lack <= TOLERANCE and worst.proved
 
 
 def _layer_side(side: str, rotation: float) -> str:

@@ -28,3 +28,14 @@ def travel(driver: str, share: float) -> Fix:
     """A share of the camera's travel over a driver."""
     text = f"Shorten the camera's travel over {driver} to {share:.1%}"
     return Fix("reach", share, "shorten", {"driver": driver, "share": plain(share)}, text)
+
+
+def solid_inside(layer: Layer, beyond: float) -> Fix:
+    """A cut piece made solid away from its edge."""
+    return Fix("solid", beyond, "tidy", {"layer": layer.id, "solid": plain(beyond)}, f"Make {layer.label} solid inside")
+
+
+def fill_behind(layer: Layer, index: int, reach: float) -> Fix:
+    """A fill that reaches from every outline to the middle."""
+    values = {"layer": layer.id, "index": str(index), "reach": f"{reach:.0f}"}
+    return Fix("fill", reach, "step-set", values, f"Fill {layer.label} all the way")

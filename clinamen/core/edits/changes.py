@@ -6,6 +6,7 @@ import numpy as np
 
 from clinamen.core.bounds.opaque import OpaqueSet, opaque_set
 from clinamen.core.document import Layer, Scene, Track, channels_of
+from clinamen.core.prep.tidy import tidied
 
 
 def replace_layer(scene: Scene, layer_id: str, **changes: object) -> Scene:
@@ -50,6 +51,13 @@ def extended_set(opaque: OpaqueSet, side: str, pixels: int) -> OpaqueSet:
     if opaque.mask is None:
         return opaque_set(None, width, height)
     return opaque_set((np.pad(opaque.mask, pad, mode="edge") * 255).astype(np.uint8), width, height)
+
+
+def solid_set(opaque: OpaqueSet, beyond: float) -> OpaqueSet:
+    """The opaque set of a picture that is made solid deeper than `beyond` px inside its edge."""
+    if opaque.mask is None:
+        return opaque
+    return opaque_set(tidied((opaque.mask * 255).astype(np.uint8), 0, 0, beyond), opaque.width, opaque.height)
 
 
 def with_pointer_reach(scene: Scene, axis: str, reach: float) -> Scene:

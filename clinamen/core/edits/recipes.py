@@ -12,7 +12,7 @@ from clinamen.core.edits.scene import moved_in_depth
 from clinamen.core.errors import BadEdit
 from clinamen.core.exchange.names import id_from_name
 from clinamen.core.optics import depth_of, rate_of
-from clinamen.core.prep.steps import STEPS, AnyStep, AssistedCut, Cut, Extend, Fill, Step
+from clinamen.core.prep.steps import STEPS, AnyStep, AssistedCut, Cut, Extend, Fill, Step, Tidy
 from clinamen.core.quantities import UNITS, number
 from clinamen.core.recipes import made_step, recipe_of, with_steps
 
@@ -213,3 +213,30 @@ def add_mark(scene: Scene, values: Values) -> Edited:
         raise BadEdit(f"{layer.label}: {step.lower} takes no marks; choose an assisted cut")
     mark = fields_of(AssistedCut, {"data": values.get("data", "")})
     return set_step(scene, {**values, "data": json.dumps({"marks": [*step.model_dump()["marks"], mark]})})
+
+
+@edit("tidy")
+def tidy_cut(scene: Scene, values: Values) -> Edited:
+    """Tidy what a cut left, by the step that tidies after it: `islands` dropped and `holes` closed below so many px, solid
+    beyond `solid` px. `index` names the cut; the last one where it is not named."""
+    layer = layer_of(scene, values)
+    steps = list(recipe_of(layer).steps)
+    cuts = [i for i, step in enumerate(steps) if isinstance(step, Cut)]
+    if not cuts:
+        raise BadEdit(f"{layer.label}: has no cut to tidy; cut something out first")
+    at = _index(layer, values) if values.get("index") else cuts[-1]
+    wanted = {
+        name: number(values[name], name, 0, 60000, "px") for name in ("islands", "holes", "solid") if name in values
+    }
+    after = at + 1
+    if after < len(steps) and isinstance(steps[after], Tidy):
+        steps[after] = made_step({**steps[after].model_dump(), **wanted})
+    else:
+        steps.insert(after, made_step({"step": "tidy", **wanted}))
+    says = " · ".join(_TIDIED[name].format(value) for name, value in wanted.items())
+    return with_layer(scene, with_steps(layer, steps)), f"{layer.label}: {says or 'tidied'}"
+
+
+_TIDIED = {
+    "islands": "islands below {:g} px dropped", "holes": "holes below {:g} px closed", "solid": "solid beyond {:g} px",
+}  # fmt: skip

@@ -30,12 +30,13 @@ from clinamen.core.prep.steps.retouch import Retouch
 from clinamen.core.prep.steps.smooth import Smooth
 from clinamen.core.prep.steps.soften import Soften
 from clinamen.core.prep.steps.solid import Solid
+from clinamen.core.prep.steps.tidy import Tidy
 from clinamen.core.prep.steps.turn import Turn
 from clinamen.core.registry import Registry
 
 STEPS: Registry[type[Step]] = Registry("prep steps")
 for _step in (
-    AssistedCut, OutlineCut, RectangleCut, KeyCut, BrightnessCut, DifferenceCut, Soften, Grow, Smooth, Solid, Fringe, Bleed,
+    AssistedCut, OutlineCut, RectangleCut, KeyCut, BrightnessCut, DifferenceCut, Soften, Grow, Smooth, Solid, Tidy, Fringe, Bleed,
     Fill, Retouch, Extend, Crop, Flip, Turn, Resize, Canvas, Match,
 ):  # fmt: skip
     STEPS.add(kind_of(_step), _step)
@@ -48,5 +49,5 @@ else:
 __all__ = [
     "STEPS", "AnyStep", "AssistedCut", "Bleed", "BrightnessCut", "Canvas", "Crop", "Cut", "DifferenceCut",
     "Extend", "Fill", "Flip", "Fringe", "Grow", "KeyCut", "Match", "OutlineCut", "RectangleCut", "Resize",
-    "Retouch", "Smooth", "Soften", "Solid", "Step", "Turn", "kind_of",
+    "Retouch", "Smooth", "Soften", "Solid", "Step", "Tidy", "Turn", "kind_of",
 ]  # fmt: skip

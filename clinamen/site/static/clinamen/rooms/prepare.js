@@ -349,15 +349,17 @@ addEventListener('blur', () => { space = false; });
 // --- the bar and the recipe -------------------------------------------------------------------------------------------
 brushSize.addEventListener('input', () => { document.getElementById('brush-value').textContent = brushSize.value; });
 document.addEventListener('click', (event) => {
-  const target = event.target.closest?.('[data-show],[data-hand],[data-step-choose],[data-add-step],[data-last-mark],[data-last-stroke]');
+  const target = event.target.closest?.('[data-show],[data-hand],[data-step-choose],[data-add-step],[data-last-mark],[data-last-stroke],[data-tidy]');
   if (!target) return;
-  const {show: what, hand: which, stepChoose, addStep, lastMark, lastStroke} = target.dataset;
+  const {tidy, index: ofStep, show: what, hand: which, stepChoose, addStep, lastMark, lastStroke} = target.dataset;
   if (what) {
     show = what;
     document.querySelectorAll('[data-show]').forEach((button) => button.setAttribute('aria-pressed', button.dataset.show === show));
     if (!zoomed) fit();
     draw();
   } else if (which) { hand = which; drawing = null; showHands(); draw(); }
+  else if (tidy === 'keep') document.getElementById('spots').replaceChildren();
+  else if (tidy) edit('tidy', {layer: choice().chosen, index: ofStep, [tidy]: document.getElementById('spot-size').value});
   else if (stepChoose !== undefined) look({step_chosen: stepChoose});
   else if (addStep) send('POST', `/scenes/${scene}/step/`, {layer: choice().chosen, step: addStep});
   else if (lastMark !== undefined) edit('step-set', {layer: data.layer, index: lastMark, data: JSON.stringify({marks: data.step.marks.slice(0, -1)})});

@@ -3,6 +3,7 @@
 from django.conf import settings
 from django.contrib.auth import get_user_model, login
 from django.contrib.auth.forms import UserCreationForm
+from django.contrib.auth.models import User
 from django.core.exceptions import PermissionDenied
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import redirect, render
@@ -16,7 +17,7 @@ BACKEND = "django.contrib.auth.backends.ModelBackend"
 
 def sign_up(request: HttpRequest) -> HttpResponse:
     """Make an account and sign in with it."""
-    form = UserCreationForm(request.POST or None)
+    form: UserCreationForm[User] = UserCreationForm(request.POST or None)
     if request.method == "POST" and form.is_valid():
         login(request, form.save(), backend=BACKEND)
         return redirect("scenes")

@@ -33,6 +33,7 @@ def new(request: HttpRequest, pk: Any) -> HttpResponse:
     if kind not in EXPORTS:
         raise Http404
     error = ""
+    assert scene.head_id is not None
     try:
         options = read_options(EXPORTS[kind].options, request.POST.dict()).model_dump()
         with transaction.atomic():

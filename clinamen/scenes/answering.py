@@ -63,7 +63,7 @@ def regions_of(desk: Desk, context: dict[str, Any], held: dict[str, str] | None 
         names = {name: file for name, file in names.items() if name not in ("verdict", "scroll-marks")}
     if desk.previewing:
         del names["preparing"]
-    regions = {name: render_to_string(file, whole) for name, file in names.items()}
+    regions: dict[str, str] = {name: render_to_string(file, whole) for name, file in names.items()}
     if desk.hasty:
         for key, part in parts.found.items():
             if part.late:

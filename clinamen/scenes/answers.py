@@ -3,6 +3,7 @@
 import secrets
 from typing import Any
 
+from django.contrib.auth.models import User
 from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, render
 from django.template.loader import render_to_string
@@ -15,10 +16,16 @@ from clinamen.scenes.rooms import ROOMS, Choice, Desk
 from clinamen.scenes.rooms.desk import USUAL_DRAWING
 
 
+def owner_of(request: HttpRequest) -> User:
+    """The visitor, who is signed in."""
+    assert isinstance(request.user, User)
+    return request.user
+
+
 def scene_of(request: HttpRequest, pk: Any) -> Scene:
     """The visitor's scene, with its head and the sentence of what redo leads to: one row, one document."""
     scenes = Scene.objects.select_related("head", "head__ahead").defer("head__ahead__document")
-    return get_object_or_404(scenes, pk=pk, owner=request.user)
+    return get_object_or_404(scenes, pk=pk, owner=owner_of(request))
 
 
 def choice_of(values: Any, room: str = "", remembered: str = "") -> Choice:

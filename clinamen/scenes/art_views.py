@@ -16,7 +16,7 @@ from clinamen.core.errors import BadEdit, ClinamenError
 from clinamen.core.pictures.limits import MEDIA_TYPES, VECTOR
 from clinamen.core.quantities import counted
 from clinamen.scenes.actions import bring_in, revise
-from clinamen.scenes.answers import base_id, base_of, choice_of, parts, refused_edit, scene_of
+from clinamen.scenes.answers import base_id, base_of, choice_of, owner_of, parts, refused_edit, scene_of
 from clinamen.scenes.prepared import layer_with_key, picture_of_layer
 from clinamen.scenes.rooms import desk_of
 
@@ -130,5 +130,5 @@ def vector_picture(request: HttpRequest, sha256: str) -> HttpResponse:
 
 
 def _used_picture(request: HttpRequest, sha256: str) -> Picture:
-    used = Picture.objects.filter(sha256=sha256, uses__scene__owner=request.user).distinct()
+    used = Picture.objects.filter(sha256=sha256, uses__scene__owner=owner_of(request)).distinct()
     return get_object_or_404(used)

@@ -90,7 +90,7 @@ def _edited(request: HttpRequest, pk: Any, change: Any) -> HttpResponse:
 
 
 def _before(layer: Layer, shelf: Any, index: int) -> tuple[Pixels, float]:
-    return shelf.preview(layer, TABLE_SIZES[0], index)  # type: ignore[no-any-return]
+    return shelf.preview(layer, TABLE_SIZES[0], index)
 
 
 @login_required

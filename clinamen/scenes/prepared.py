@@ -17,7 +17,7 @@ def layer_with_key(scene: Scene, layer_id: str, key: str) -> tuple[Layer, ArtShe
     """The layer whose art has this key, and a shelf for it; Http404 if no late revision has it."""
     pictures = pictures_of(scene)
     assert scene.head is not None
-    late = [scene.head, *scene.revisions.exclude(pk=scene.head_id).order_by("-pk")[:LOOKED_BACK]]
+    late = [scene.head, *scene.revisions.exclude(pk=scene.head.pk).order_by("-pk")[:LOOKED_BACK]]
     for revision in late:
         made = document.parse(revision.document)
         shelf = shelf_of(pictures, made, draft=True)

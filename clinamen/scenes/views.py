@@ -18,7 +18,17 @@ from clinamen.core.errors import BadEdit, ClinamenError
 from clinamen.core.exchange.bringing import ACCEPTED
 from clinamen.core.quantities import number
 from clinamen.scenes.actions import bring_in, revise
-from clinamen.scenes.answers import base_id, base_of, choice_of, context_of, page, parts, refused_edit, scene_of
+from clinamen.scenes.answers import (
+    base_id,
+    base_of,
+    choice_of,
+    context_of,
+    owner_of,
+    page,
+    parts,
+    refused_edit,
+    scene_of,
+)
 from clinamen.scenes.models import Scene
 from clinamen.scenes.pictures import moment_picture, scene_picture
 from clinamen.scenes.rooms import Choice, desk_of
@@ -29,7 +39,7 @@ from clinamen.scenes.rooms.lighttable import step_after
 @require_GET
 def scenes(request: HttpRequest) -> HttpResponse:
     """The list of the visitor's scenes."""
-    own = Scene.objects.filter(owner=request.user).select_related("head")
+    own = Scene.objects.filter(owner=owner_of(request)).select_related("head")
     return render(request, "scenes/scenes.html", {"scenes": own, "accepted": ACCEPTED})
 
 
@@ -57,7 +67,7 @@ def new(request: HttpRequest) -> HttpResponse:
     if request.htmx:  # type: ignore[attr-defined]  # the form stands as it is, with the files that were chosen
         answer = render(request, "scenes/refused.html", {"refused": refused}, status=422)
         return retarget(reswap(answer, "outerHTML"), "#refused")
-    own = Scene.objects.filter(owner=request.user).select_related("head")
+    own = Scene.objects.filter(owner=owner_of(request)).select_related("head")
     return render(
         request,
         "scenes/scenes.html",

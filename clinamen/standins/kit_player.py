@@ -96,7 +96,7 @@ def blurred(picture: Planes, sigma: float) -> Planes:
     for axis in (0, 1):
         padded = np.pad(picture, [(reach, reach) if a == axis else (0, 0) for a in range(3)])
         length = picture.shape[axis]
-        picture = sum(weight * np.take(padded, np.arange(i, i + length), axis) for i, weight in enumerate(kernel))  # type: ignore[assignment]
+        picture = sum(weight * np.take(padded, np.arange(i, i + length), axis) for i, weight in enumerate(kernel))
     return picture
 
 
@@ -111,8 +111,8 @@ class Kit:
     def _page(path: Path) -> np.ndarray:
         surface = pygame.image.load(str(path))
         size = surface.get_size()
-        pixels = np.frombuffer(pygame.image.tobytes(surface, "RGBA"), np.uint8).reshape(size[1], size[0], 4)
-        pixels = pixels.astype(np.float32) / 255
+        stored = np.frombuffer(pygame.image.tobytes(surface, "RGBA"), np.uint8).reshape(size[1], size[0], 4)
+        pixels = stored.astype(np.float32) / 255
         pixels[..., :3] *= pixels[..., 3:]
         return pixels
 
@@ -143,7 +143,7 @@ class Kit:
             channels["y"] += state["v"] * pointer["reach_y"]
         return channels
 
-    def matrix(self, layer: dict, state: dict[str, float]) -> tuple[np.ndarray, float, float]:
+    def matrix(self, layer: dict[str, Any], state: dict[str, float]) -> tuple[np.ndarray, float, float]:
         """From art pixels, counted from the art's centre, to view pixels, [3, 3]; the layer's opacity, and its softness
         in view pixels."""
         framing, tilt, lens, view = layer["framing"], layer["tilt"], self.data["lens"], self.data["view"]
@@ -172,7 +172,9 @@ class Kit:
                 canvas = self._laid(canvas, sampled * opacity, layer["blend"])
         return np.round(np.clip(canvas, 0, 1) * 255).astype(np.uint8)
 
-    def _soft_sample(self, layer: dict, matrix: np.ndarray, width: int, height: int, sigma: float) -> np.ndarray:
+    def _soft_sample(
+        self, layer: dict[str, Any], matrix: np.ndarray, width: int, height: int, sigma: float
+    ) -> np.ndarray:
         """The sheet over the view; softened with what lies beyond the view's edges."""
         if sigma <= 0:
             return self._sample(layer, matrix, width, height)
@@ -188,7 +190,7 @@ class Kit:
         own = sheet[..., :3] / np.maximum(alpha, 1e-6)
         return canvas * (1 - alpha) + alpha * BLENDS[mode](canvas, own)
 
-    def _sample(self, layer: dict, matrix: np.ndarray, width: int, height: int) -> np.ndarray:
+    def _sample(self, layer: dict[str, Any], matrix: np.ndarray, width: int, height: int) -> np.ndarray:
         sprite, size, repeat = layer["sprite"], layer["size"], layer["repeat"]
         y, x = np.mgrid[0:height, 0:width].astype(np.float64) + 0.5
         inverse = np.linalg.inv(matrix)

@@ -229,6 +229,7 @@ def sampled_lack(made: Scene, sets: dict[str, OpaqueSet], state: State) -> float
     return float(cKDTree(np.concatenate(shown)).query(np.column_stack([xs, ys]) + 0.5)[0].max())
 
 
+@pytest.mark.slow
 @settings(max_examples=25, deadline=None, suppress_health_check=[HealthCheck.too_slow, HealthCheck.data_too_large])
 @given(small_worlds())
 def test_what_sampling_finds_the_bound_never_misses(world: tuple[Scene, dict[str, OpaqueSet]]) -> None:

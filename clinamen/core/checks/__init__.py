@@ -9,6 +9,8 @@ from clinamen.core.checks import ghost as ghost
 from clinamen.core.checks.base import CHECKS, Finding, Subject
 from clinamen.core.document import Scene
 
+__all__ = ["CHECKS", "Finding", "Subject", "prove", "prove_subject"]
+
 SEVERITIES = ("error", "warning", "note")
 
 

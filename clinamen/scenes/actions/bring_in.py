@@ -43,8 +43,11 @@ HELD = 3600 * 6  # seconds for which a preview of what matches may be confirmed
 class Dropped(Protocol):
     """A file as it was uploaded."""
 
-    name: str | None
-    size: int | None
+    @property
+    def name(self) -> str | None: ...
+
+    @property
+    def size(self) -> int | None: ...
 
     def read(self) -> bytes: ...
 
@@ -147,7 +150,7 @@ def _layers(scene: Scene, current: Document, batch: _Batch, wishes: Wishes) -> l
     for file_name, name, group, picture in batch.pieces:
         file = _keep_file(scene, file_name, picture, taken)
         box = (*picture.shows,) if wishes.trim and picture.shows else None
-        sheets.append(Arrival(name, file, picture.width, picture.height, group=group, box=box))  # type: ignore[arg-type]
+        sheets.append(Arrival(name, file, picture.width, picture.height, group=group, box=box))
     _keep_sources(scene, batch)
     if not sheets:
         return []
@@ -293,7 +296,7 @@ def bring_again(scene: Scene, current: Document, ticket: str, with_new: bool) ->
             layers = tuple(changed if other.id == layer_id else other for other in current.layers)
             current = current.model_copy(update={"layers": layers})
             count += 1
-        batch = _Batch(sources=[tuple(source) for source in held["sources"]])  # type: ignore[misc]
+        batch = _Batch(sources=[tuple(source) for source in held["sources"]])
         if with_new:
             batch.pieces = [pieces[index] for index in found.new]
             current = _with_more(scene, current, batch, Wishes())

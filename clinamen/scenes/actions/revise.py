@@ -88,7 +88,8 @@ def _append(scene: Scene, head: Revision, data: dict[str, Any], says: str, autho
         and head.parent_id is not None
         and head.ahead_id is None
     )
-    parent_id, number = (head.parent_id, head.number) if joins else (head.pk, _next_number(scene))
+    before, number = (head.parent_id, head.number) if joins else (head.pk, _next_number(scene))
+    parent_id = int(before or head.pk)
     revision = Revision.objects.create(
         scene=scene, parent_id=parent_id, number=number, document=data, author=author, says=says[:300], control=control
     )

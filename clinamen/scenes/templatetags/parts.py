@@ -28,7 +28,7 @@ class PartNode(template.Node):
         desk: Any = context.get("desk")
         html = "" if late and found is not None and desk is not None and desk.hasty else self.inside.render(context)
         if found is None:
-            return html
+            return mark_safe(html)
         return mark_safe(found.put(key, Part(html, "svg" in self.flags, late)))
 
 

@@ -15,7 +15,7 @@ class Command(BaseCommand):
     help = "Make the database, bring it up to date, load the demo scenes."
 
     def handle(self, *args: Any, **options: Any) -> None:
-        database = settings.DATABASES["default"]
+        database: dict[str, Any] = dict(settings.DATABASES["default"])
         with psycopg.connect(
             host=database["HOST"], port=database["PORT"], user=database["USER"], dbname="postgres", autocommit=True
         ) as connection:

@@ -13,6 +13,7 @@ class Command(BaseCommand):
         parser.add_argument("--once", action="store_true", help="stop when no job is left")
 
     def handle(self, *args: Any, **options: Any) -> None:
-        worker = app.with_connector(app.connector.get_worker_connector())
+        connector: Any = app.connector  # Django's, which knows the connector that a worker needs
+        worker = app.with_connector(connector.get_worker_connector())
         with worker.replace_connector(worker.connector):
             worker.run_worker(wait=not options["once"], install_signal_handlers=True, delete_jobs="successful")

@@ -1,6 +1,7 @@
 """What tests share: small scenes with made-up art, and a headless Chromium."""
 
 import functools
+import hashlib
 import http.server
 import os
 import threading
@@ -97,6 +98,30 @@ def psnr(one: np.ndarray, other: np.ndarray, where: np.ndarray | None = None) ->
     difference = (one.astype(float) - other.astype(float)) ** 2
     mean = difference.mean() if where is None else difference[where].mean()
     return float("inf") if mean == 0 else float(10 * np.log10(255**2 / mean))
+
+
+@pytest.fixture(scope="session", autouse=True)
+def encoded_once() -> Iterator[None]:
+    """Encoding is a pure function and takes most of an export's time: one picture is encoded once in a run of tests."""
+    from clinamen.core.exports.engine import kit
+    from clinamen.core.exports.web import page
+
+    with pytest.MonkeyPatch.context() as patch:
+        for module, name in ((page, "encode_png"), (page, "encode_webp"), (kit, "encode_png")):
+            patch.setattr(module, name, _remembering(getattr(module, name)))
+        yield
+
+
+def _remembering(encode: Callable[[np.ndarray], bytes]) -> Callable[[np.ndarray], bytes]:
+    known: dict[bytes, bytes] = {}
+
+    def once(pixels: np.ndarray) -> bytes:
+        key = hashlib.sha256(repr(pixels.shape).encode() + np.ascontiguousarray(pixels).tobytes()).digest()
+        if key not in known:
+            known[key] = encode(pixels)
+        return known[key]
+
+    return once
 
 
 @pytest.fixture(scope="session")

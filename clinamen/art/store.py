@@ -14,8 +14,8 @@ from clinamen.art.models import Picture
 from clinamen.core.arrays import Pixels
 from clinamen.core.bounds.opaque import opaque_set
 from clinamen.core.pictures.encoding import encode_png, encode_webp
-from clinamen.core.pictures.pixels import shrink, trim_box
 from clinamen.core.pictures.reading import decode, decode_own, inspect
+from clinamen.core.pixels import shrink, trim_box
 
 SIZES = (160, 1600)  # longest side in px of art for the screen: cards, and the view
 

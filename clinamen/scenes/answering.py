@@ -1,7 +1,7 @@
-"""An answer carries only what changed: the workspace in regions, regions in parts, each told by a hash of what it says.
+"""An answer carries only what changed: the workspace in regions, regions in fragments, each told by a hash of what it says.
 
-A region is an element of the page with an id of its own; a part is such an element within one, marked in the templates by
-`{% part %}`. What a page holds is remembered here by its token and the number of the last answer it took, so that the next
+A region is an element of the page with an id of its own; a fragment is such an element within one, marked in the templates by
+`{% fragment %}`. What a page holds is remembered here by its token and the number of the last answer it took, so that the next
 answer can leave out what is there already. A page that is not remembered gets everything.
 """
 
@@ -25,8 +25,8 @@ _held: Bounded[dict[str, str]] = Bounded(REMEMBERED, lambda hashes: 1)
 
 
 @dataclass(frozen=True)
-class Part:
-    """One part: its markup with marks for parts within it, whether it is a piece of a drawing, and whether it waits for
+class Fragment:
+    """One fragment: its markup with marks for fragments within it, whether it is a piece of a drawing, and whether it waits for
     the proof."""
 
     html: str
@@ -35,13 +35,13 @@ class Part:
 
 
 @dataclass
-class Parts:
-    """Where `{% part %}` leaves the parts of a render."""
+class Fragments:
+    """Where `{% fragment %}` leaves the fragments of a render."""
 
-    found: dict[str, Part] = field(default_factory=dict)
+    found: dict[str, Fragment] = field(default_factory=dict)
 
-    def put(self, key: str, part: Part) -> str:
-        self.found[key] = part
+    def put(self, key: str, fragment: Fragment) -> str:
+        self.found[key] = fragment
         return f"\x00{key}\x00"
 
 
@@ -49,11 +49,13 @@ def _hash(text: str) -> str:
     return hashlib.blake2b(text.encode(), digest_size=8).hexdigest()
 
 
-def regions_of(desk: Desk, context: dict[str, Any], held: dict[str, str] | None = None) -> tuple[dict[str, str], Parts]:
-    """Every region's markup by its element's id, with marks for its parts. A hasty desk leaves regions that need the proof
-    out, and parts that do as they were `held`."""
-    parts = Parts()
-    whole = {**context, "parts_found": parts}
+def regions_of(
+    desk: Desk, context: dict[str, Any], held: dict[str, str] | None = None
+) -> tuple[dict[str, str], Fragments]:
+    """Every region's markup by its element's id, with marks for its fragments. A hasty desk leaves regions that need the proof
+    out, and fragments that do as they were `held`."""
+    fragments = Fragments()
+    whole = {**context, "fragments": fragments}
     names = {
         "history": "scenes/history.html", "verdict": "scenes/verdict.html", "ladder": "scenes/ladder.html",
         "scroll-marks": "scenes/driver_marks.html", "drawing": "scenes/drawing.html",
@@ -65,16 +67,16 @@ def regions_of(desk: Desk, context: dict[str, Any], held: dict[str, str] | None 
         del names["preparing"]
     regions: dict[str, str] = {name: render_to_string(file, whole) for name, file in names.items()}
     if desk.hasty:
-        for key, part in parts.found.items():
-            if part.late:
-                parts.found[key] = replace(part, html=(held or {}).get(f"late/{key}", ""))
-    return regions, parts
+        for key, fragment in fragments.found.items():
+            if fragment.late:
+                fragments.found[key] = replace(fragment, html=(held or {}).get(f"late/{key}", ""))
+    return regions, fragments
 
 
-def expanded(html: str, parts: Parts) -> str:
-    """Markup with its parts in place."""
+def expanded(html: str, fragments: Fragments) -> str:
+    """Markup with its fragments in place."""
     while MARK.search(html):
-        html = MARK.sub(lambda mark: parts.found[mark[1]].html, html)
+        html = MARK.sub(lambda mark: fragments.found[mark[1]].html, html)
     return html
 
 
@@ -102,33 +104,33 @@ def held_by(page: str, number: int) -> dict[str, str]:
     return _held.get(key, dict) if page and key in _held else {}
 
 
-def hashes_of(regions: dict[str, str], parts: Parts, data: dict[str, Any]) -> dict[str, str]:
-    """Hashes of all regions, parts and data by their names, and the markup of what waits for the proof."""
+def hashes_of(regions: dict[str, str], fragments: Fragments, data: dict[str, Any]) -> dict[str, str]:
+    """Hashes of all regions, fragments and data by their names, and the markup of what waits for the proof."""
     found = {f"region/{name}": _hash(html) for name, html in regions.items()}
-    found |= {f"part/{key}": _hash(part.html) for key, part in parts.found.items()}
-    found |= {f"late/{key}": part.html for key, part in parts.found.items() if part.late}
+    found |= {f"fragment/{key}": _hash(fragment.html) for key, fragment in fragments.found.items()}
+    found |= {f"late/{key}": fragment.html for key, fragment in fragments.found.items() if fragment.late}
     return found | {f"data/{name}": _hash(json.dumps(value)) for name, value in data.items()}
 
 
-def changed(regions: dict[str, str], parts: Parts, hashes: dict[str, str], held: dict[str, str]) -> str:
+def changed(regions: dict[str, str], fragments: Fragments, hashes: dict[str, str], held: dict[str, str]) -> str:
     """The markup of what is not there already, each piece to take the place of the element with its id."""
     out: list[str] = []
     for name, html in regions.items():
         if hashes[f"region/{name}"] != held.get(f"region/{name}"):
-            out.append(swapped(expanded(html, parts)))
+            out.append(swapped(expanded(html, fragments)))
         else:
-            out += _changed_parts(html, parts, hashes, held)
+            out += _changed_within(html, fragments, hashes, held)
     return "\n".join(out)
 
 
-def _changed_parts(html: str, parts: Parts, hashes: dict[str, str], held: dict[str, str]) -> Iterator[str]:
+def _changed_within(html: str, fragments: Fragments, hashes: dict[str, str], held: dict[str, str]) -> Iterator[str]:
     for mark in MARK.finditer(html):
-        part = parts.found[mark[1]]
-        if hashes[f"part/{mark[1]}"] != held.get(f"part/{mark[1]}"):
-            piece = swapped(expanded(part.html, parts))
-            yield f"<svg>{piece}</svg>" if part.svg else piece
+        fragment = fragments.found[mark[1]]
+        if hashes[f"fragment/{mark[1]}"] != held.get(f"fragment/{mark[1]}"):
+            piece = swapped(expanded(fragment.html, fragments))
+            yield f"<svg>{piece}</svg>" if fragment.svg else piece
         else:
-            yield from _changed_parts(part.html, parts, hashes, held)
+            yield from _changed_within(fragment.html, fragments, hashes, held)
 
 
 def swapped(html: str) -> str:

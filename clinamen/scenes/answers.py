@@ -64,10 +64,10 @@ def page(request: HttpRequest, desk: Desk) -> HttpResponse:
     """The whole workspace; what it holds is remembered under a token of its own."""
     token = secrets.token_urlsafe(9)
     context = {**context_of(desk), "request": request, "page": token, "number": 0}
-    regions, parts = answering.regions_of(desk, context)
+    regions, fragments = answering.regions_of(desk, context)
     data = answering.data_of(desk)
-    answering.remember(token, 0, answering.hashes_of(regions, parts, data))
-    shown = {name.replace("-", "_"): answering.expanded(html, parts) for name, html in regions.items()}
+    answering.remember(token, 0, answering.hashes_of(regions, fragments, data))
+    shown = {name.replace("-", "_"): answering.expanded(html, fragments) for name, html in regions.items()}
     scripts = [answering.script("stage-data", data), *_table(desk)]
     return render(request, "scenes/workspace.html", {**context, "regions": shown, "scripts": "\n".join(scripts)})
 

@@ -19,7 +19,7 @@ from clinamen.core.document import Layer
 from clinamen.core.edits import apply
 from clinamen.core.errors import BadEdit, ClinamenError
 from clinamen.core.pictures.encoding import encode_png, quick_webp
-from clinamen.core.pictures.pixels import trim_box
+from clinamen.core.pixels import trim_box
 from clinamen.core.prep.extend import SIDES, best_overlap, seam_at
 from clinamen.core.prep.fill import fill_region
 from clinamen.core.prep.steps import Cut, Extend, Fill, Tidy

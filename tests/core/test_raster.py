@@ -7,8 +7,8 @@ from PIL import Image
 from clinamen.core.errors import BadArt
 from clinamen.core.motion.states import State
 from clinamen.core.pictures.encoding import encode_png
-from clinamen.core.pictures.pixels import shrink
 from clinamen.core.pictures.reading import decode, inspect
+from clinamen.core.pixels import shrink
 from clinamen.core.raster import render
 from clinamen.core.raster.blending import BLENDS, blend_over
 from tests.conftest import layer, noise, scene

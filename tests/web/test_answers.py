@@ -114,3 +114,9 @@ def test_every_room_answers_in_parts(visitor, made, room: str) -> None:
     whole = visitor.get(f"/scenes/{made.pk}/{room}/?layer=front").content.decode()
     for name in ("readout", "ladder", "drawing"):
         assert f'id="{name}"' in whole or room == "prepare"
+
+
+def test_while_the_hand_drags_nobody_asks_for_fixes(visitor, crowd) -> None:
+    page = Page(visitor, crowd)
+    assert "/fixes/" in page.text, "the page asks for them once"
+    assert "/fixes/" not in page.drag(0.31) and "/fixes/" not in page.drag(1.4, "proved")

@@ -6,7 +6,7 @@ from numpy.typing import NDArray
 
 from clinamen.core.bounds.covering import covers
 from clinamen.core.bounds.opaque import OPAQUE, OpaqueSet
-from clinamen.core.checks.base import Where
+from clinamen.core.bounds.where import Where
 from clinamen.core.document import Scene
 from clinamen.core.motion.mixes import Motion
 from clinamen.core.motion.states import State

@@ -7,25 +7,15 @@ from typing import Any, ClassVar, Literal
 
 from clinamen.core.bounds.needs import Needs
 from clinamen.core.bounds.opaque import OpaqueSet
+from clinamen.core.bounds.where import Where
 from clinamen.core.document import Scene
 from clinamen.core.motion.mixes import Motion
 from clinamen.core.motion.states import State
 from clinamen.core.registry import Registry
 
+__all__ = ["CHECKS", "Check", "Finding", "Fix", "Severity", "Subject", "Where", "describe_state", "register"]
+
 Severity = Literal["error", "warning", "note"]
-
-
-@dataclass(frozen=True)
-class Where:
-    """A rectangle of the view, in view pixels."""
-
-    x: float
-    y: float
-    width: float
-    height: float
-
-    def to_json(self) -> dict[str, float]:
-        return {name: round(getattr(self, name), 2) for name in ("x", "y", "width", "height")}
 
 
 @dataclass(frozen=True)

@@ -21,8 +21,8 @@ from clinamen.core.exchange.openraster import MIMETYPE, SCENE_MEMBER
 from clinamen.core.exports.base import Export, Files, Options, Told
 from clinamen.core.motion.states import State
 from clinamen.core.pictures.encoding import encode_png
-from clinamen.core.pictures.pixels import trim_box
 from clinamen.core.pictures.shelf import ArtShelf
+from clinamen.core.pixels import trim_box
 from clinamen.core.raster import render
 
 THUMBNAIL_SIDE = 256

@@ -11,7 +11,7 @@ import numpy as np
 
 from clinamen.core.arrays import Pixels
 from clinamen.core.bounded import Bounded
-from clinamen.core.pictures.pixels import shrink
+from clinamen.core.pixels import shrink
 from clinamen.core.prep import shape
 from clinamen.core.prep.base import Around
 from clinamen.core.prep.recipe import Recipe

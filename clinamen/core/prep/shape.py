@@ -6,7 +6,7 @@ import cv2
 import numpy as np
 
 from clinamen.core.arrays import Pixels
-from clinamen.core.pictures.pixels import premultiply, shrink, straighten
+from clinamen.core.pixels import premultiply, shrink, straighten
 from clinamen.core.prep.base import Around
 from clinamen.core.prep.shapes import Frame
 

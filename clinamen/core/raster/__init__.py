@@ -15,7 +15,7 @@ from clinamen.core.arrays import Floats, Pixels
 from clinamen.core.document import Layer, Scene
 from clinamen.core.motion.mixes import Motion
 from clinamen.core.motion.states import State
-from clinamen.core.pictures.pixels import premultiply, straighten
+from clinamen.core.pixels import premultiply, straighten
 from clinamen.core.raster.blending import Planes, blend_over
 from clinamen.core.stage import Sheet, corners, magnification, project, stage_at
 

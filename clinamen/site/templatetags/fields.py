@@ -15,7 +15,7 @@ from django.urls import reverse
 from django.utils.html import format_html, format_html_join
 from django.utils.safestring import SafeString, mark_safe
 
-from clinamen.core.quantities import plain
+from clinamen.core.quantities import plain, shown
 from clinamen.site.templatetags.clinamen import icon as drawing_of
 
 register = template.Library()
@@ -70,4 +70,23 @@ def do(
         '<button type="button" class="{}"{}{}{} hx-post="{}" hx-vals="{}" hx-include="#choice" hx-swap="none">{}</button>',
         look, named, told, off, reverse("scene-edit", args=[context["scene"].pk, edit]),
         json.dumps({name: str(value) for name, value in values.items()}), inside,
+    )  # fmt: skip
+
+
+@register.simple_tag
+def step_field(field: Any, index: int) -> SafeString:
+    """One field of a prep step's card, sent with the step's place in the recipe when it changes."""
+    field_id = f"sf-{field.name}"
+    data = _data({"step_field": field.name, "index": index})
+    if field.kind == "switch":
+        on = mark_safe(" checked") if field.value else ""
+        return format_html('<input type="checkbox" id="{}"{}{}>', field_id, data, on)
+    if field.kind == "choice":
+        return select(field_id, "", field.label, field.choices, field.value, step_field=field.name, index=index)
+    if field.kind == "colour":
+        return format_html('<input type="color" id="{}"{} value="{}">', field_id, data, field.value)
+    text = shown(float(field.value), 3)
+    return format_html(
+        '<span><input class="num" id="{}"{} data-step="{}" value="{}" size="{}"> {}</span>',
+        field_id, data, plain(field.step), text, max(LEAST_SIZE, len(text)), field.unit,
     )  # fmt: skip

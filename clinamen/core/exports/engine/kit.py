@@ -19,8 +19,8 @@ from clinamen.core.motion.mixes import Motion
 from clinamen.core.motion.settling import frequency
 from clinamen.core.optics import angle_of_view, rate_of
 from clinamen.core.pictures.encoding import encode_png
-from clinamen.core.pictures.pixels import shrink, trim_box
 from clinamen.core.pictures.shelf import ArtShelf
+from clinamen.core.pixels import shrink, trim_box
 
 SPARE = 1.02
 

@@ -19,8 +19,8 @@ from clinamen.core.exchange.names import id_from_name
 from clinamen.core.exports.base import Export, Files, Options, Told, visible
 from clinamen.core.exports.web.css import Shown, Stylesheet, unit_size
 from clinamen.core.pictures.encoding import encode_png, encode_webp
-from clinamen.core.pictures.pixels import shrink, trim_box
 from clinamen.core.pictures.shelf import ArtShelf
+from clinamen.core.pixels import shrink, trim_box
 
 Fit = Literal["cover", "contain"]
 DEVICE_PIXELS = (1, 2)

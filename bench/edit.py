@@ -4,9 +4,17 @@ Needs the database (bin/database start). Works in a scene of its own and throws 
 """
 
 import os
+import re
 import time
 
 import numpy as np
+
+
+def fields_of(text: str) -> dict[str, str]:
+    """The hidden fields that every request of a page carries."""
+    form = re.search(r'<form id="choice".*?</form>', text, re.S)
+    assert form
+    return dict(re.findall(r'name="(\w+)" value="([^"]*)"', form.group(0)))
 
 
 def main() -> None:
@@ -33,19 +41,26 @@ def main() -> None:
         row.save()
         client = Client()
         client.force_login(user)
+        page = client.get(f"/scenes/{row.pk}/depth/?layer=layer-12").content.decode()
+        fields = fields_of(page)
         address = f"/scenes/{row.pk}/edit/depth/"
-        values = {"base": row.head_id, "room": "depth", "layer": "layer-12", "chosen": "layer-12"}
-        for kind, extra in (("preview", {"preview": "1"}), ("saved edit", {})):
-            taken = []
+        for kind, extra in (
+            ("hasty preview", {"preview": "hasty"}),
+            ("proved preview", {"preview": "proved"}),
+            ("saved edit", {}),
+        ):
+            taken, sizes = [], []
             for rate in np.linspace(0.2, 0.6, 41):
                 begun = time.perf_counter()
-                answer = client.post(address, {**values, "rate": f"{rate:.4f}", **extra})
+                answer = client.post(address, {**fields, "layer": "layer-12", "rate": f"{rate:.4f}", **extra})
                 assert answer.status_code == 200
                 taken.append(1000 * (time.perf_counter() - begun))
+                text = answer.content.decode()
+                sizes.append(len(answer.content) / 1000)
+                fields = fields_of(text)
             p50, p95 = np.percentile(taken[1:], [50, 95])
-            print(
-                f"drag, {'a move too far' if gap else 'a move that holds'}, {kind}: p50 {p50:.0f} ms, p95 {p95:.0f} ms"
-            )
+            print(f"drag, {'a move too far' if gap else 'a move that holds'}, {kind}: p50 {p50:.0f} ms, p95 {p95:.0f} ms, "
+                  f"answers of {np.median(sizes[1:]):.0f} kB")  # fmt: skip
         row.delete()
     user.delete()
 

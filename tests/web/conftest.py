@@ -15,6 +15,8 @@ from tests.conftest import noise
 @pytest.fixture(autouse=True)
 def own_store(settings: Any, tmp_path: Any) -> None:
     settings.VAR = tmp_path
+    # one sign-in a test: the real hasher is slow on purpose
+    settings.PASSWORD_HASHERS = ["django.contrib.auth.hashers.MD5PasswordHasher"]
     settings.STORAGES = {**settings.STORAGES, "default": {
         "BACKEND": "django.core.files.storage.FileSystemStorage", "OPTIONS": {"location": tmp_path / "store"},
     }}  # fmt: skip

@@ -203,7 +203,7 @@ class Desk:
 
     @cached_property
     def cards(self) -> list[dict[str, Any]]:
-        worst = self.worst_by_layer
+        worst = {} if self.hasty else self.worst_by_layer
         return [
             {"rung": rung, "art": self.art_address(rung.layer, CARD_ART), "severity": worst.get(rung.layer.id, "")}
             for rung in self.ladder.rungs

@@ -53,7 +53,9 @@ function rehearse() {
   if (!hand) return;
   const begun = performance.now();
   const tick = (now) => {
-    const index = Math.min(hand.rows.length - 1, Math.floor((now - begun) / 1000 * 60));
+    // a frame's time is when it began, which can be just before the press
+    const passed = Math.max(0, now - begun);
+    const index = Math.min(hand.rows.length - 1, Math.floor(passed / 1000 * 60));
     drive(Object.fromEntries(hand.moves.map((name, column) => [name, hand.rows[index][column]])));
     running = index < hand.rows.length - 1 ? requestAnimationFrame(tick) : 0;
   };

@@ -11,7 +11,7 @@ from typing import TYPE_CHECKING, Any, ClassVar, Literal
 from pydantic import Field
 
 from clinamen.core.parts import Length, Part
-from clinamen.core.prep.shapes import Frame
+from clinamen.core.prep.shapes import Box, Frame
 
 if TYPE_CHECKING:
     from clinamen.core.arrays import Pixels
@@ -72,6 +72,20 @@ class Cut(Step):
     def kept_box(self) -> Edges | None:
         """A box (left, top, right, bottom) that holds all that stays; None where it may be anywhere."""
         return None
+
+
+class BoxCut(Cut):
+    """Base of cuts that keep what is in a box, at first the whole picture."""
+
+    box: Box
+
+    def kept_box(self) -> Edges | None:
+        box = self.box
+        return None if self.invert else (box.x, box.y, box.x + box.width, box.y + box.height)
+
+    @classmethod
+    def start(cls, width: int, height: int, others: Sequence[str]) -> dict[str, Any]:
+        return {"box": {"x": 0, "y": 0, "width": width, "height": height}}
 
 
 def kind_of(step: type[Step]) -> str:

@@ -1,5 +1,7 @@
 """The workspace under the hand: drivers, keys, layers, windows, exports that come back."""
 
+import re
+
 import pytest
 from playwright.sync_api import expect
 
@@ -104,6 +106,27 @@ def test_the_lens_keeps_every_rate_and_spreading_is_one_click(visitor) -> None:
     expect(page.locator("#readout .revision")).to_contain_text("spread evenly in depth")
     depths = [layer.depth for layer in head().layers]
     assert depths[0] - depths[1] == pytest.approx(depths[1] - depths[2], abs=0.2)
+
+
+def test_a_frame_that_began_before_the_press_does_not_stop_the_players(visitor) -> None:
+    page = visitor
+    base = make_scene(page, **TWO)
+    page.add_init_script("""const later = window.requestAnimationFrame.bind(window);
+        window.requestAnimationFrame = (run) => later((now) => run(now - 500));""")
+    page.goto(f"{base}/motion/")
+    page.check("#on-time")
+    expect(page.locator(".time-driver")).to_be_visible()
+    page.evaluate("""() => { window.shown = [];
+        new MutationObserver(() => window.shown.push(document.getElementById('time-value').textContent))
+            .observe(document.getElementById('time-value'), {childList: true, characterData: true, subtree: true}); }""")
+    page.click("#play")
+    expect(page.locator("#time-value")).to_have_text(re.compile(r"00:0[1-6]"), timeout=15_000)
+    page.click("#play")
+    shown = page.evaluate("window.shown")
+    assert shown == sorted(shown), "the clock never ran back"
+    page.select_option("#hand", "flick")
+    page.click("#rehearse")
+    expect(page.locator("#scroll-value")).to_have_text("1.000", timeout=15_000)
 
 
 def test_the_layered_file_comes_back_as_the_same_scene(visitor, worker, tmp_path) -> None:

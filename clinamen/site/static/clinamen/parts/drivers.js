@@ -36,8 +36,9 @@ function showRunning(on) {
 }
 export function play() {
   if (running) return stop();
-  let last = performance.now();
+  let last;  // a frame's time is when it began, which can be before the press: the first frame starts the clock
   const tick = (now) => {
+    last ??= now;
     drive({time: (at.time + (now - last) / 1000) % stage.duration});
     last = now;
     running = requestAnimationFrame(tick);
@@ -51,11 +52,10 @@ function rehearse() {
   stop();
   const hand = hands[document.getElementById('hand').value];
   if (!hand) return;
-  const begun = performance.now();
+  let begun;
   const tick = (now) => {
-    // a frame's time is when it began, which can be just before the press
-    const passed = Math.max(0, now - begun);
-    const index = Math.min(hand.rows.length - 1, Math.floor(passed / 1000 * 60));
+    begun ??= now;
+    const index = Math.min(hand.rows.length - 1, Math.floor((now - begun) / 1000 * 60));
     drive(Object.fromEntries(hand.moves.map((name, column) => [name, hand.rows[index][column]])));
     running = index < hand.rows.length - 1 ? requestAnimationFrame(tick) : 0;
   };

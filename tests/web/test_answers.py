@@ -6,8 +6,10 @@ import pytest
 
 from bench.scenes import scene as bench_scene
 from clinamen.art import store
+from clinamen.core.checks import prove_subject
 from clinamen.core.pictures.encoding import encode_png
 from clinamen.scenes.models import Revision, Scene, SceneArt
+from clinamen.scenes.rooms import desk
 from tests.conftest import noise
 
 
@@ -51,6 +53,23 @@ def swapped(text: str) -> set[str]:
     return set(re.findall(r'<\w+ hx-swap-oob="true"[^>]*? id="([^"]+)"', text)) | set(
         re.findall(r'<\w+ id="([^"]+)"[^>]*hx-swap-oob', text)
     )
+
+
+def test_an_edit_that_was_previewed_is_not_proved_again(visitor, crowd, monkeypatch) -> None:
+    proved: list[str] = []
+
+    def counted(subject):
+        proved.append("once")
+        return prove_subject(subject)
+
+    monkeypatch.setattr(desk, "prove_subject", counted)
+    page = Page(visitor, crowd)
+    proved.clear()
+    page.drag(0.3333, preview="proved")
+    assert proved == ["once"]
+    page.edit("depth", layer="layer-12", rate="0.3333")
+    assert proved == ["once"]
+    assert crowd.revisions.count() == 2, "and it was saved"
 
 
 def test_a_drag_in_24_layers_is_answered_in_less_than_20_kB(visitor, crowd) -> None:

@@ -9,22 +9,32 @@ from clinamen.core.checks import ghost as ghost
 from clinamen.core.checks.base import CHECKS, Finding, Subject
 from clinamen.core.document import Scene
 
-__all__ = ["CHECKS", "Finding", "Subject", "prove", "prove_subject"]
+__all__ = ["CHECKS", "Finding", "Subject", "eased", "prove", "prove_subject"]
 
 SEVERITIES = ("error", "warning", "note")
 
 
 def prove(scene: Scene, sets: dict[str, OpaqueSet], with_fixes: bool = True) -> list[Finding]:
     """Findings of every registered check, worst first; `sets` holds the opaque set of each layer by id."""
-    return prove_subject(Subject(scene, sets, with_fixes))
+    subject = Subject(scene, sets, with_fixes)
+    return eased(subject, prove_subject(subject))
 
 
 def prove_subject(subject: Subject) -> list[Finding]:
-    """As `prove`, on a subject whose parts are used again elsewhere."""
+    """As `prove`, on a subject whose parts are used again elsewhere, and not `eased` yet."""
     found = [finding for check in CHECKS.values() for finding in check.run(subject)]
     told = [f for f in found if not any(_tells_over(other, f) for other in found)]
-    worded = [replace(f, moment=CHECKS[f.check].moment(subject.scene, f)) for f in told]
-    return sorted(worded, key=lambda finding: SEVERITIES.index(finding.severity))
+    return sorted(_worded(subject, told), key=lambda finding: SEVERITIES.index(finding.severity))
+
+
+def eased(subject: Subject, findings: list[Finding]) -> list[Finding]:
+    """Findings with the drivers that do not matter to a worst state put to rest: for reading, not for the verdict, so a
+    drag's preview goes without."""
+    return _worded(subject, [CHECKS[finding.check].eased(subject, finding) for finding in findings])
+
+
+def _worded(subject: Subject, findings: list[Finding]) -> list[Finding]:
+    return [replace(f, moment=CHECKS[f.check].moment(subject.scene, f)) for f in findings]
 
 
 def _tells_over(finding: Finding, other: Finding) -> bool:

@@ -88,20 +88,25 @@ class Finding:
 class Subject:
     """What a check looks at: the scene, its compiled motion, and the opaque sets of its layers by layer id.
 
-    `with_fixes`: compute what closes each finding; `at_ease`: put drivers that do not matter to a worst state to rest,
-    for which a drag's preview has no time.
+    `with_fixes`: compute what closes each finding.
     """
 
     scene: Scene
     sets: dict[str, OpaqueSet]
     with_fixes: bool = True
     needs: Needs = field(default=None)  # type: ignore[assignment]
-    at_ease: bool = True
     motion: Motion = field(init=False)
+    _moments: dict[State, Needs] = field(init=False, default_factory=dict)
 
     def __post_init__(self) -> None:
         self.needs = self.needs or Needs(self.scene)
         self.motion = self.needs.motion
+
+    def needs_at(self, state: State) -> Needs:
+        """Needed art at one state only, shared by all who ask for that state."""
+        if state not in self._moments:
+            self._moments[state] = Needs(self.scene, self.motion, state)
+        return self._moments[state]
 
 
 class Check(ABC):
@@ -120,6 +125,10 @@ class Check(ABC):
     @abstractmethod
     def short(self, finding: Finding) -> str:
         """A finding of this check in a few words, amount and side included."""
+
+    def eased(self, subject: Subject, finding: Finding) -> Finding:
+        """The same finding at a state that is as bad, with every driver that does not matter to it at rest."""
+        return finding
 
     def moment(self, scene: Scene, finding: Finding) -> str:
         """The worst moment in words."""

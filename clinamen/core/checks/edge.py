@@ -5,6 +5,7 @@ Only a side whose border pixels really show counts, so a bell or a fish that end
 
 import math
 from collections.abc import Callable
+from dataclasses import replace
 from functools import partial
 
 import numpy as np
@@ -47,6 +48,17 @@ class EdgeCheck(Check):
                 findings += _layer_findings(subject, layer, subject.needs.of(layer))
         return sorted(findings, key=lambda finding: -finding.amount)
 
+    def eased(self, subject: Subject, finding: Finding) -> Finding:
+        layer, side = subject.scene.layer(finding.layer), finding.side
+        missing = shortage(layer, subject.needs.of(layer))[side]
+        state = _at_ease(subject, layer, side, missing, finding.state)
+        borders = subject.sets[layer.id].borders
+        where = _seen_border(subject.scene, layer, side, borders[side], state, subject.motion)
+        if where is None:
+            return finding
+        message = _message(subject.scene, layer, side, finding.amount, state)
+        return replace(finding, state=state, where=where, message=message)
+
 
 def _layer_findings(subject: Subject, layer: Layer, need: Need) -> list[Finding]:
     findings = []
@@ -57,14 +69,11 @@ def _layer_findings(subject: Subject, layer: Layer, need: Need) -> list[Finding]
         scale = layer.framing.scale * subject.scene.camera.zoom
         if missing * scale <= TOLERANCE or side not in kept_out(subject.needs, layer, subject.sets[layer.id]):
             continue
-        if subject.at_ease:
-            state = _at_ease(subject, layer, side, missing, state)
         where = _seen_border(subject.scene, layer, side, borders[side], state, subject.motion)
         if where is None:
             continue
         amount = missing * scale
-        message = f"the {side} edge of {layer.label} comes {amount:.1f} px into the view"
-        message += f" ({describe_state(subject.scene, state)})"
+        message = _message(subject.scene, layer, side, amount, state)
         cures = _fixes(subject, layer, side, missing) if subject.with_fixes else ()
         findings.append(
             Finding("edge", "warning", layer.id, state, amount, "px", where, message, side, cures, (layer.id,))
@@ -72,8 +81,11 @@ def _layer_findings(subject: Subject, layer: Layer, need: Need) -> list[Finding]
     return findings
 
 
+def _message(scene: Scene, layer: Layer, side: str, amount: float, state: State) -> str:
+    return f"the {side} edge of {layer.label} comes {amount:.1f} px into the view ({describe_state(scene, state)})"
+
+
 def _at_ease(subject: Subject, layer: Layer, side: str, missing: float, state: State) -> State:
-    """The same worst moment with every driver that does not matter to it at rest."""
     for axis in ("u", "v", "time", "scroll"):
         u, v = state.pointer
         trial = State(
@@ -81,7 +93,7 @@ def _at_ease(subject: Subject, layer: Layer, side: str, missing: float, state: S
             (0.0 if axis == "u" else u, 0.0 if axis == "v" else v),
             0.0 if axis == "time" else state.time,
         )
-        if shortage(layer, Needs(subject.scene, subject.motion, trial).of(layer))[side] >= missing - TOLERANCE / 2:
+        if shortage(layer, subject.needs_at(trial).of(layer))[side] >= missing - TOLERANCE / 2:
             state = trial
     return state
 

@@ -16,7 +16,7 @@ from clinamen.core import document
 from clinamen.core.bounded import Bounded
 from clinamen.core.bounds.needs import Needs
 from clinamen.core.bounds.opaque import OpaqueSet
-from clinamen.core.checks import CHECKS, Finding, Subject, prove_subject
+from clinamen.core.checks import CHECKS, Finding, Subject, eased, prove_subject
 from clinamen.core.document import Layer
 from clinamen.core.document import Scene as Document
 from clinamen.core.drawing import ladder
@@ -117,14 +117,16 @@ class Desk:
             self.document.to_json(),
             {f: p.sha256 for f, p in self.pictures.items()},
             with_fixes,
-            self.previewing,
             [self.shelf.is_ready(layer) for layer in self.document.layers],
         ]
         key = hashlib.sha256(json.dumps(content, sort_keys=True).encode()).hexdigest()
-        return _proofs.get(key, lambda: self._proved(with_fixes))
+        found = _proofs.get(key, lambda: prove_subject(self._subject(with_fixes)))
+        if self.previewing:
+            return found
+        return _proofs.get(f"{key} eased", lambda: eased(self._subject(with_fixes), found))
 
-    def _proved(self, with_fixes: bool) -> list[Finding]:
-        return prove_subject(Subject(self.document, self.sets, with_fixes, self.needs, not self.previewing))
+    def _subject(self, with_fixes: bool) -> Subject:
+        return Subject(self.document, self.sets, with_fixes, self.needs)
 
     @cached_property
     def findings(self) -> list[Finding]:

@@ -28,6 +28,12 @@ def number(text: str, field: str, low: float = -math.inf, high: float = math.inf
     return value
 
 
+def whole(text: str) -> int | None:
+    """The whole number that a page or a file name wrote in decimal digits; None for anything else, as "²" or a number of more
+    than 18 digits."""
+    return int(text) if text.isdecimal() and len(text) <= 18 else None
+
+
 def shown(value: float, digits: int = 2) -> str:
     """A number for reading: a thin space between thousands, a true minus sign, no trailing zeros."""
     text = f"{value:,.{digits}f}".replace(",", "\u202f")

@@ -9,6 +9,7 @@ from django.shortcuts import get_object_or_404, render
 from django.template.loader import render_to_string
 
 from clinamen.core.exchange.bringing import ACCEPTED
+from clinamen.core.quantities import whole
 from clinamen.scenes import answering
 from clinamen.scenes.actions import prepare_art
 from clinamen.scenes.models import Revision, Scene
@@ -36,19 +37,19 @@ def choice_of(values: Any, room: str = "", remembered: str = "") -> Choice:
     axis = "y" if values.get("axis") == "y" else "x"
     driver = values.get("fan_driver", "")
     driver = driver if driver in ("scroll", "pointer", "time") else ""
-    step = values.get("step_chosen", "")
     chosen = values.get("chosen", values.get("layer", ""))
-    chosen_step = int(step) if step.isdigit() else -1
+    step = whole(values.get("step_chosen", ""))
+    chosen_step = -1 if step is None else step
     drawing = _drawing_of(values.get("drawing", "") or remembered)
     return Choice(room, chosen, axis, values.get("speed") == "1", driver, hold, chosen_step, drawing)
 
 
 def _drawing_of(text: str) -> tuple[float, float]:
     """The size in px of the room's drawing as the page measured it ("688x224"), within what is sensible."""
-    width, _, height = text.partition("x")
-    if not (width.isdigit() and height.isdigit() and len(text) < 12):
+    width, height = (whole(part) for part in text.partition("x")[::2])
+    if width is None or height is None:
         return USUAL_DRAWING
-    return float(min(max(int(width), 300), 6000)), float(min(max(int(height), 100), 3000))
+    return float(min(max(width, 300), 6000)), float(min(max(height, 100), 3000))
 
 
 def context_of(desk: Desk) -> dict[str, Any]:
@@ -80,8 +81,8 @@ def _table(desk: Desk) -> list[str]:
 def parts(request: HttpRequest, desk: Desk, toast: str = "", wrong: bool = False, status: int = 200) -> HttpResponse:
     """An answer: what changed against what the page that asks holds already."""
     values = request.POST if request.method == "POST" else request.GET
-    token, before = values.get("page", ""), values.get("number", "")
-    held = answering.held_by(token, int(before)) if before.isdigit() else {}
+    token, before = values.get("page", ""), whole(values.get("number", ""))
+    held = {} if before is None else answering.held_by(token, before)
     if desk.hasty and not held:  # a page that holds nothing gets everything, the verdict too
         desk.hasty = False
     number = secrets.randbelow(2**40) + 1
@@ -126,5 +127,5 @@ def base_of(scene: Scene, values: dict[str, str]) -> Revision:
 def base_id(scene: Scene, values: dict[str, str]) -> int:
     """The primary key that an edit names as its base."""
     assert scene.head is not None
-    base = values.get("base", "")
-    return int(base) if base.isdigit() and len(base) < 19 else scene.head.pk
+    base = whole(values.get("base", ""))
+    return scene.head.pk if base is None else base

@@ -25,7 +25,7 @@ from clinamen.core.prep.fill import fill_region
 from clinamen.core.prep.steps import Cut, Extend, Fill, Tidy
 from clinamen.core.prep.steps.tidy import SOLID_BEYOND
 from clinamen.core.prep.tidy import spots
-from clinamen.core.quantities import number
+from clinamen.core.quantities import number, whole
 from clinamen.core.recipes import recipe_of
 from clinamen.scenes.actions import prepare_art, revise
 from clinamen.scenes.answers import base_id, base_of, choice_of, context_of, parts, refused_edit, scene_of
@@ -47,8 +47,8 @@ PICKED = 2  # px around the place that a colour is picked from
 def table_picture(request: HttpRequest, pk: Any, layer: str, key: str, steps: int) -> HttpResponse:
     """A layer's art after so many of its steps."""
     found, shelf = layer_with_key(scene_of(request, pk), layer, key)
-    wanted = request.GET.get("longest", "")
-    longest = int(wanted) if wanted.isdigit() and int(wanted) in TABLE_SIZES else TABLE_SIZES[0]
+    wanted = whole(request.GET.get("longest", ""))
+    longest = wanted if wanted in TABLE_SIZES else TABLE_SIZES[0]
     if request.GET.get("ready") and steps == len(recipe_of(found).steps) and shelf.is_ready(found):
         return HttpResponse(quick_webp(fitted(shelf.pixels(found), longest)), content_type="image/webp")
     pixels, _ = shelf.preview(found, longest, steps)

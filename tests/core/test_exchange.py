@@ -45,6 +45,8 @@ def two() -> tuple[Scene, dict[str, np.ndarray]]:
 
 def test_names_become_ids_and_an_order() -> None:
     assert sorted(["layer 10", "layer 2", "Layer 1"], key=natural_key) == ["Layer 1", "layer 2", "layer 10"]
+    odd = ["3²4.png", "3.png", "²", "9" * 5000]
+    assert sorted(odd, key=natural_key)[0] == "3.png", "a raised two is no digit"
     assert name_from_file("03_far-kelp.png") == "Far kelp"
     assert id_from_name("Tiefe Höhle!", ["tiefe-hohle"]) == "tiefe-hohle-2"
     assert id_from_name("海", []) == "layer" and id_from_name("Camera", []) == "camera-2"

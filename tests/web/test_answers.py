@@ -139,3 +139,22 @@ def test_while_the_hand_drags_nobody_asks_for_fixes(visitor, crowd) -> None:
     page = Page(visitor, crowd)
     assert "/fixes/" in page.text, "the page asks for them once"
     assert "/fixes/" not in page.drag(0.31) and "/fixes/" not in page.drag(1.4, "proved")
+
+
+@pytest.mark.parametrize("odd", ["²", "9" * 5000, "1²", "-1", "1.0", ""])
+def test_an_odd_number_in_a_hidden_field_is_never_a_fault_of_ours(visitor, crowd, odd) -> None:
+    page = Page(visitor, crowd)
+    hidden = dict.fromkeys(("base", "number", "step_chosen", "drawing", "index", "before"), odd)
+    address = f"/scenes/{crowd.pk}/edit/"
+    kept = crowd.head.document
+    for name, values in (("step-set", {}), ("step-add", {"step": "smooth"}), ("step-remove", {})):
+        assert (
+            visitor.post(f"{address}{name}/", {**page.fields, "layer": "layer-12", **values, **hidden}).status_code
+            == 200
+        )
+    assert (
+        visitor.post(f"{address}depth/", {**page.fields, **hidden, "layer": "layer-12", "rate": "0.4"}).status_code
+        == 200
+    )
+    crowd.refresh_from_db()
+    assert crowd.head.document != kept, "the one edit that was whole was made"

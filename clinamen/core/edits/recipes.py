@@ -13,7 +13,7 @@ from clinamen.core.errors import BadEdit
 from clinamen.core.exchange.names import id_from_name
 from clinamen.core.optics import depth_of, rate_of
 from clinamen.core.prep.steps import STEPS, AnyStep, AssistedCut, Cut, Extend, Fill, Step, Tidy
-from clinamen.core.quantities import UNITS, number
+from clinamen.core.quantities import UNITS, number, whole
 from clinamen.core.recipes import made_step, recipe_of, with_steps
 
 BEHIND = 0.75  # of the piece's rate: where what remains of a layer stands that was cut apart
@@ -55,10 +55,10 @@ def _read(kind: Any, text: str, name: str) -> Any:
 
 def _index(layer: Layer, values: Values) -> int:
     steps = recipe_of(layer).steps
-    text = values.get("index", "")
-    if not text.isdigit() or int(text) >= len(steps):
+    index = whole(values.get("index", ""))
+    if index is None or index >= len(steps):
         raise BadEdit(f"{layer.label}: that step is no longer in its recipe; choose another")
-    return int(text)
+    return index
 
 
 @edit("step-add")
@@ -70,8 +70,8 @@ def add_step(scene: Scene, values: Values) -> Edited:
         raise BadEdit(f"step: {values.get('step', '')!r} is not one of {', '.join(STEPS)}")
     step = made_step({"step": values["step"], **fields_of(kind, values)})
     steps = list(recipe_of(layer).steps)
-    at = int(values["before"]) if values.get("before", "").isdigit() else len(steps)
-    steps.insert(at, step)
+    at = whole(values.get("before", ""))
+    steps.insert(len(steps) if at is None else at, step)
     return with_layer(scene, with_steps(layer, steps)), f"{layer.label}: {step.lower}"
 
 

@@ -5,13 +5,16 @@ import unicodedata
 from collections.abc import Iterable
 from pathlib import PurePosixPath
 
+from clinamen.core.quantities import whole
+
 LONGEST_ID = 60
 
 
 def natural_key(name: str) -> list[tuple[int, int | str]]:
     """Sort key in which "layer 2" comes before "layer 10"."""
     parts = re.split(r"(\d+)", name.casefold())
-    return [(0, int(part)) if part.isdigit() else (1, part) for part in parts if part]
+    numbers = [(part, whole(part)) for part in parts if part]
+    return [(1, part) if number is None else (0, number) for part, number in numbers]
 
 
 def name_from_file(file: str) -> str:

@@ -13,7 +13,7 @@ from clinamen.core.document import Scene as Document
 from clinamen.core.parts import Grows, NamesLayer
 from clinamen.core.prep.steps import STEPS, Cut, Extend, Fill, Step
 from clinamen.core.prep.steps.base import Group
-from clinamen.core.quantities import number
+from clinamen.core.quantities import number, whole
 from clinamen.core.recipes import recipe_of
 
 GROUPS: tuple[Group, ...] = get_args(Group)
@@ -82,7 +82,8 @@ def step_after(name: str, values: Mapping[str, str], edited: Document, chosen: i
     count = len(recipe_of(layer).steps) if layer else 0
     if name == "step-add":
         return count - 1
-    index = int(values["index"]) if values.get("index", "").isdigit() else chosen
+    given = whole(values.get("index", ""))
+    index = chosen if given is None else given
     if name == "step-move" and "by" in values:
         return max(0, min(count - 1, index + int(number(values["by"], "by", -200, 200))))
     return index if name in ("step-set", "mark", "fill-reach") else chosen

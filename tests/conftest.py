@@ -12,7 +12,7 @@ from typing import Any
 
 import numpy as np
 import pytest
-from playwright.sync_api import Browser, Page, expect, sync_playwright
+from playwright.sync_api import Browser, Page, Playwright, expect, sync_playwright
 
 from clinamen.core import document
 from clinamen.core.bounds.opaque import OpaqueSet, opaque_set
@@ -22,13 +22,15 @@ from clinamen.core.pictures.shelf import ArtShelf
 
 os.environ.setdefault("DJANGO_ALLOW_ASYNC_UNSAFE", "true")  # Playwright's loop runs beside Django's in these tests
 
-expect.set_options(timeout=20_000)  # a busy machine is no fault of the page
+expect.set_options(timeout=45_000)  # a busy machine is no fault of the page
 
 ROOT = Path(__file__).parents[1]
 CHROMIUM = [
-    "--no-sandbox", "--disable-quic", "--disable-background-networking", "--use-angle=swiftshader",
-    "--enable-unsafe-swiftshader", "--force-color-profile=srgb",
+    "--no-sandbox", "--disable-quic", "--disable-background-networking",
+    "--force-color-profile=srgb",
 ]  # fmt: skip
+IN_SOFTWARE = ["--disable-gpu"]  # pages are painted by the processor, which is quicker than an imitated graphics card
+WITH_WEBGL = ["--use-angle=swiftshader", "--enable-unsafe-swiftshader"]
 
 
 def layer(layer_id: str, width: int, height: int, **fields: Any) -> dict[str, Any]:
@@ -102,13 +104,16 @@ def psnr(one: np.ndarray, other: np.ndarray, where: np.ndarray | None = None) ->
 
 @pytest.fixture(scope="session", autouse=True)
 def encoded_once() -> Iterator[None]:
-    """Encoding is a pure function and takes most of an export's time: one picture is encoded once in a run of tests."""
+    """Encoding is a pure function and takes most of an export's time: one picture is encoded once in a run of tests, and
+    no test is about how small a PNG is."""
     from clinamen.core.exports.engine import kit
     from clinamen.core.exports.web import page
 
+    quick_png = _remembering(functools.partial(encode_png, level=1))
     with pytest.MonkeyPatch.context() as patch:
-        for module, name in ((page, "encode_png"), (page, "encode_webp"), (kit, "encode_png")):
-            patch.setattr(module, name, _remembering(getattr(module, name)))
+        patch.setattr(page, "encode_png", quick_png)
+        patch.setattr(kit, "encode_png", quick_png)
+        patch.setattr(page, "encode_webp", _remembering(page.encode_webp))
         yield
 
 
@@ -125,19 +130,44 @@ def _remembering(encode: Callable[[np.ndarray], bytes]) -> Callable[[np.ndarray]
 
 
 @pytest.fixture(scope="session")
-def chromium() -> Iterator[Browser]:
-    with sync_playwright() as playwright:
-        browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=CHROMIUM)
-        yield browser
-        browser.close()
+def playwright() -> Iterator[Playwright]:
+    with sync_playwright() as started:
+        yield started
+
+
+@pytest.fixture(scope="session")
+def chromium(playwright: Playwright) -> Iterator[Browser]:
+    browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=[*CHROMIUM, *IN_SOFTWARE])
+    yield browser
+    browser.close()
+
+
+@pytest.fixture(scope="session")
+def webgl(playwright: Playwright) -> Iterator[Browser]:
+    """A Chromium that draws WebGL."""
+    browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=[*CHROMIUM, *WITH_WEBGL])
+    yield browser
+    browser.close()
 
 
 @pytest.fixture
 def page(chromium: Browser) -> Iterator[Page]:
+    with _fresh_page(chromium) as made:
+        yield made
+
+
+@pytest.fixture
+def webgl_page(webgl: Browser) -> Iterator[Page]:
+    with _fresh_page(webgl) as made:
+        yield made
+
+
+@contextmanager
+def _fresh_page(browser: Browser) -> Iterator[Page]:
     """A fresh page of 1280 × 800; a script error or a refused resource fails the test."""
-    context = chromium.new_context(viewport={"width": 1280, "height": 800})
+    context = browser.new_context(viewport={"width": 1280, "height": 800})
     made = context.new_page()
-    made.set_default_timeout(20_000)
+    made.set_default_timeout(45_000)
     faults: list[str] = []
     made.on("pageerror", lambda error: faults.append(str(error)))
     made.on("console", lambda message: faults.append(message.text) if message.type == "error" else None)

@@ -20,9 +20,9 @@ LIKE = {"page": 33.0, "kit": 36.0, "gltf": 31.0}  # dB
 
 
 @pytest.fixture(scope="module")
-def hands(chromium, tmp_path_factory):
+def hands(chromium, webgl, tmp_path_factory):
     size = {"width": WIDTH, "height": HEIGHT}
-    contexts = [chromium.new_context(viewport=size) for _ in range(2)]
+    contexts = [browser.new_context(viewport=size) for browser in (chromium, webgl)]
     folder = tmp_path_factory.mktemp("gltf")
     with folder_served(folder) as address:
         yield (

@@ -9,6 +9,7 @@ from typing import Any
 import pytest
 from django.conf import settings as django_settings
 from django.db import connection
+from django.test import Client
 
 from tests.conftest import ROOT
 from tests.web.conftest import own_store as own_store
@@ -16,6 +17,21 @@ from tests.web.conftest import own_store as own_store
 
 @pytest.fixture
 def visitor(page: Any, live_server: Any, django_user_model: Any) -> Any:
+    """A page of somebody who is signed in."""
+    ada = django_user_model.objects.create_user("ada", password="a-long-passphrase")
+    client = Client()
+    client.force_login(ada)
+    cookie = {
+        "name": django_settings.SESSION_COOKIE_NAME,
+        "value": client.cookies[django_settings.SESSION_COOKIE_NAME].value,
+    }
+    page.context.add_cookies([{**cookie, "url": live_server.url}])
+    page.goto(f"{live_server.url}/")
+    return page
+
+
+@pytest.fixture
+def newcomer(page: Any, live_server: Any, django_user_model: Any) -> Any:
     """A page of somebody who has just signed in through the form."""
     django_user_model.objects.create_user("ada", password="a-long-passphrase")
     page.goto(f"{live_server.url}/sign-in/")

@@ -54,8 +54,8 @@ def drag_sheet(page, layer: str, by: float) -> None:
     page.mouse.up()
 
 
-def test_the_whole_job(visitor, worker, tmp_path) -> None:
-    page = visitor
+def test_the_whole_job(newcomer, worker, tmp_path) -> None:
+    page = newcomer
     base = make_scene(
         page,
         **{

@@ -90,7 +90,8 @@ def test_power_of_two_pages_leave_not_even_a_remark(made, tmp_path) -> None:
     assert validate(files["scene.glb"], tmp_path / "scene.glb")["messages"] == []
 
 
-def test_three_js_draws_what_the_core_draws(made, page, folder_server, tmp_path) -> None:
+def test_three_js_draws_what_the_core_draws(made, webgl_page, folder_server, tmp_path) -> None:
+    page = webgl_page
     made_scene, art, files = made
     (tmp_path / "scene.glb").write_bytes(files["scene.glb"])
     (tmp_path / "index.html").write_text(PAGE)

@@ -20,7 +20,8 @@ from clinamen.core.prep.recipe import Recipe
 from clinamen.core.prep.run import run
 from clinamen.core.prep.shapes import Box
 from clinamen.core.prep.steps import AssistedCut, Fill, Grow, KeyCut, RectangleCut, Soften
-from tests.conftest import noise
+from demo import orrery
+from tests.conftest import ROOT, noise
 
 PHOTOGRAPHS = Path(skimage.__file__).parent / "data"  # open pictures that scikit-image ships
 
@@ -164,13 +165,18 @@ def test_a_cut_composite_comes_close_to_its_known_alpha() -> None:
 
 
 @pytest.fixture(scope="module")
-def orrery() -> tuple[np.ndarray, np.ndarray, np.ndarray]:
-    """The demo's flat picture of 4200 × 2800, its true mask and its true background."""
-    return truth()
+def small_orrery() -> tuple[np.ndarray, np.ndarray, np.ndarray]:
+    """The demo's flat picture, its true mask and its true background, drawn at half the size."""
+    with pytest.MonkeyPatch.context() as patch:
+        for name, value in (("FINER", 1), ("WIDTH", orrery.W), ("HEIGHT", orrery.H)):
+            patch.setattr(orrery, name, value)
+        return truth()
 
 
-def test_the_orrery_is_cut_with_a_box_and_a_few_marks(orrery) -> None:
-    picture, mask, _ = orrery
+def test_the_orrery_is_cut_with_a_box_and_a_few_marks() -> None:
+    """The picture that ships, at its full size, against the mask it was drawn with."""
+    picture = decode((ROOT / "demo/orrery/art/orrery.jpeg").read_bytes(), "orrery.jpeg")
+    mask = orrery.orrery()[..., 3]
     step = assisted(mask)
     assert len(step.marks) <= 10
     cut = prepared(picture, step)[..., 3]
@@ -181,10 +187,10 @@ def test_the_orrery_is_cut_with_a_box_and_a_few_marks(orrery) -> None:
 
 
 @pytest.mark.parametrize("method", ["smooth", "texture"])
-def test_what_is_filled_behind_the_orrery_is_far_closer_to_the_truth_than_a_plain_colour(orrery, method: str) -> None:
-    picture, mask, background = (
-        cv2.resize(part, None, fx=0.5, fy=0.5, interpolation=cv2.INTER_AREA) for part in orrery
-    )
+def test_what_is_filled_behind_the_orrery_is_far_closer_to_the_truth_than_a_plain_colour(
+    small_orrery, method: str
+) -> None:
+    picture, mask, background = small_orrery
     hole = picture.copy()
     hole[..., 3] = 255 - mask
     grown, band = fill_region(hole[..., 3], 10, 30)
@@ -192,7 +198,8 @@ def test_what_is_filled_behind_the_orrery_is_far_closer_to_the_truth_than_a_plai
     filled = prepared(hole, Fill(reach=30, method=method))[..., :3]
     plain = np.broadcast_to(picture[..., :3][~grown].mean(axis=0), filled.shape)
     assert psnr(filled, background, band) > psnr(plain, background, band) + 10
-    assert ssim(filled, background, band) > ssim(plain, background, band) + 0.03
+    # the small drawing keeps its whole grain, which nobody can guess: the gain is smaller than bench.prepare's at full size
+    assert ssim(filled, background, band) > ssim(plain, background, band) + 0.02
 
 
 def test_lab_is_scikit_images() -> None:

@@ -64,7 +64,7 @@ def regions_of(
     if desk.hasty:
         names = {name: file for name, file in names.items() if name not in ("verdict", "scroll-marks")}
     if desk.previewing:
-        del names["preparing"]
+        del names["preparing"], names["history"]
     regions: dict[str, str] = {name: render_to_string(file, whole) for name, file in names.items()}
     if desk.hasty:
         for key, fragment in fragments.found.items():

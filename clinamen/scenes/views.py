@@ -147,6 +147,21 @@ def history(request: HttpRequest, pk: Any, way: str) -> HttpResponse:
 
 @login_required
 @require_POST
+def kept_aside(request: HttpRequest, pk: Any, kept: int, way: str) -> HttpResponse:
+    """Take a version up that was kept aside after a conflict, or throw it away."""
+    scene, choice = scene_of(request, pk), choice_of(request.POST)
+    try:
+        if way == "take":
+            says = revise.take_up(scene, kept, request.user).says
+        else:
+            says = f"{revise.throw_away(scene, kept).says}: the version kept aside was thrown away"
+    except BadEdit as error:
+        return parts(request, desk_of(scene, choice), str(error), wrong=True)
+    return parts(request, desk_of(scene_of(request, pk), choice), says)
+
+
+@login_required
+@require_POST
 def delete(request: HttpRequest, pk: Any) -> HttpResponse:
     """Throw a scene away."""
     scene = scene_of(request, pk)

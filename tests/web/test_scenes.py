@@ -153,6 +153,32 @@ def test_two_windows_merge_what_is_different_and_refuse_what_is_the_same(visitor
     assert document.parse(kept.document).layer("back").depth == 900, "the refused version is kept"
 
 
+def test_a_version_kept_aside_can_be_taken_up_undone_or_thrown_away(visitor, made) -> None:
+    base = Scene.objects.get(pk=made.pk).head_id
+    edit(visitor, made, "depth", layer="back", depth="500")
+    for depth in ("900", "901"):
+        edit(visitor, made, "depth", base, layer="back", depth=depth)
+    first, second = Revision.objects.filter(scene=made, refused=True).order_by("pk")
+    assert "Kept aside (2)" in visitor.get(f"/scenes/{made.pk}/depth/").content.decode()
+    visitor.post(f"/scenes/{made.pk}/kept/{second.pk}/take/")
+    assert head(made).layer("back").depth == 901
+    again = visitor.post(f"/scenes/{made.pk}/kept/{second.pk}/take/").content.decode()
+    assert "not kept aside any more" in again and "Kept aside (1)" in again
+    visitor.post(f"/scenes/{made.pk}/kept/{first.pk}/throw/")
+    assert not Revision.objects.filter(refused=True).exists() and head(made).layer("back").depth == 901
+    visitor.post(f"/scenes/{made.pk}/history/undo/")
+    assert head(made).layer("back").depth == 500, "taking up is a step like any other"
+
+
+def test_somebody_elses_kept_version_cannot_be_taken_up(visitor, made, client, django_user_model) -> None:
+    base = Scene.objects.get(pk=made.pk).head_id
+    edit(visitor, made, "depth", layer="back", depth="500")
+    edit(visitor, made, "depth", base, layer="back", depth="900")
+    kept = Revision.objects.get(refused=True)
+    client.force_login(django_user_model.objects.create_user("eve"))
+    assert client.post(f"/scenes/{made.pk}/kept/{kept.pk}/take/").status_code == 404
+
+
 def test_merging_is_by_thing_not_by_place() -> None:
     base = {"title": "t", "layers": [{"id": "a", "depth": 0}, {"id": "b", "depth": 0}], "tracks": [], "drivers": {}}
     mine = {**base, "layers": [{"id": "b", "depth": 0}, {"id": "a", "depth": 0}]}

@@ -32,7 +32,7 @@ class Conflict(BadEdit):
         self.kept = kept
         super().__init__(
             f"{says} was not taken over: it was changed in another window meanwhile. "
-            f"Your version is kept as revision {kept.number}"
+            f"Your version is kept as revision {kept.number}: see Kept aside, beside Redo"
         )
 
 
@@ -99,6 +99,35 @@ def _append(scene: Scene, head: Revision, data: dict[str, Any], says: str, autho
     if joins:
         thin.take_out(head)
     return revision
+
+
+def take_up(scene: Scene, kept_id: int, author: Any) -> Revision:
+    """Make a version that was kept aside the newest one; undo leads back. BadEdit when it is not there any more."""
+    with transaction.atomic():
+        scene = Scene.objects.select_for_update(of=("self",)).select_related("head").get(pk=scene.pk)
+        kept = _kept(scene, kept_id)
+        data = _valid(kept.document)
+        if data is None:
+            raise BadEdit(f"Revision {kept.number} cannot be read by this version of the program, so it stays aside")
+        assert scene.head is not None
+        revision = _append(scene, scene.head, data, f"{kept.says}, taken up again", author, "")
+        kept.delete()
+        prepare_art.ask_for(scene, document.parse(data))
+    return revision
+
+
+def throw_away(scene: Scene, kept_id: int) -> Revision:
+    """Delete a version that was kept aside; BadEdit when it is not there any more."""
+    kept = _kept(scene, kept_id)
+    kept.delete()
+    return kept
+
+
+def _kept(scene: Scene, kept_id: int) -> Revision:
+    kept = scene.revisions.filter(pk=kept_id, refused=True).first()
+    if kept is None:
+        raise BadEdit("That version is not kept aside any more: it was taken up or thrown away in another window")
+    return kept
 
 
 def undo(scene: Scene) -> Revision:

@@ -225,6 +225,11 @@ class Desk:
     def redo_says(self) -> str:
         return self.revision.ahead.says if self.revision.ahead else ""
 
+    @cached_property
+    def kept_aside(self) -> list[Revision]:
+        """Versions that could not be merged, the newest first, without their documents."""
+        return list(self.scene.revisions.filter(refused=True).defer("document").order_by("-pk"))
+
     # --- the view ----------------------------------------------------------------------------------------------------
 
     @cached_property

@@ -7,9 +7,10 @@ himself.
 from collections import OrderedDict
 from collections.abc import Callable, Hashable
 from threading import Event, Lock
-from typing import Generic, TypeVar
+from typing import Generic, TypeVar, cast
 
 Value = TypeVar("Value")
+_NOTHING = object()
 
 
 class Bounded(Generic[Value]):
@@ -29,9 +30,10 @@ class Bounded(Generic[Value]):
         """The value for `key`, made if it is not held. `make` must not ask for the same key."""
         while True:
             with self.lock:
-                if key in self.values:
+                held = self.values.get(key, _NOTHING)
+                if held is not _NOTHING:
                     self.values.move_to_end(key)
-                    return self.values[key]
+                    return cast("Value", held)
                 being_made = self.making.get(key)
                 if being_made is None:
                     done = self.making[key] = Event()

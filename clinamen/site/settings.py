@@ -127,6 +127,7 @@ SESSION_COOKIE_HTTPONLY = True
 
 LANGUAGE_CODE = "en-gb"
 TIME_ZONE = "UTC"
+USE_I18N = False  # one language; every number formatted asks for it otherwise
 USE_TZ = True
 LOGGING = {
     "version": 1,

@@ -10,6 +10,7 @@ from clinamen.core.checks import prove_subject
 from clinamen.core.pictures.encoding import encode_png
 from clinamen.scenes.models import Revision, Scene, SceneArt
 from clinamen.scenes.rooms import desk
+from clinamen.scenes.templatetags import fragments
 from tests.conftest import noise
 
 
@@ -38,7 +39,7 @@ class Page:
         form = re.search(r'<form id="choice".*?</form>', text, re.S).group(0)
         return dict(re.findall(r'name="(\w+)" value="([^"]*)"', form))
 
-    def edit(self, name: str, **values: str) -> str:
+    def edit(self, name: str, /, **values: str) -> str:
         answer = self.visitor.post(f"/scenes/{self.scene.pk}/edit/{name}/", {**self.fields, **values})
         text = answer.content.decode()
         self.fields = self._fields(text)
@@ -114,7 +115,9 @@ def test_a_page_that_is_not_remembered_gets_everything(visitor, crowd) -> None:
     page = Page(visitor, crowd)
     page.fields |= {"page": "unknown", "number": "3"}
     ids = swapped(page.drag(0.31))
-    assert ids >= {"ladder", "drawing", "readout", "verdict", "stage-data"}, "all but the history, which no preview changes"
+    assert ids >= {"ladder", "drawing", "readout", "verdict", "stage-data"}, (
+        "all but the history, which no preview changes"
+    )
 
 
 def test_an_answer_that_never_arrived_is_made_up_for(visitor, crowd) -> None:
@@ -158,3 +161,30 @@ def test_an_odd_number_in_a_hidden_field_is_never_a_fault_of_ours(visitor, crowd
     )
     crowd.refresh_from_db()
     assert crowd.head.document != kept, "the one edit that was whole was made"
+
+
+def test_markup_that_is_kept_from_answer_to_answer_is_never_stale(visitor, made) -> None:
+    def without_tokens(text: str) -> str:
+        return re.sub(
+            r'name="(page|number|csrfmiddlewaretoken)" value="[^"]*"|csrf[^"]*"[^"]*"|"X-CSRFToken[^}]*', "", text
+        )
+
+    edits = (
+        ("depth", {"layer": "front", "depth": "-120"}), ("depth", {"layer": "back", "depth": "infinite"}),
+        ("layer", {"layer": "middle", "visible": "0"}), ("layer", {"layer": "middle", "name": "<Café> & co"}),
+        ("framing", {"layer": "front", "rotation": "12", "x": "60"}), ("lens", {"focal_length": "85"}),
+        ("driver", {"driver": "time", "on": "1"}), ("travel", {"channel": "x", "driver": "scroll", "end": "900"}),
+        ("step-add", {"layer": "front", "step": "soften"}), ("order", {"reverse": "1"}), ("view", {"width": "200"}),
+    )  # fmt: skip
+    page = Page(visitor, made, "depth", "front")
+    addresses = [f"/scenes/{made.pk}/{room}/?layer={x}" for room in ("depth", "motion") for x in ("front", "back")]
+    for name, values in edits:
+        before = Scene.objects.get(pk=made.pk).head_id
+        page.edit(name, **values)
+        assert Scene.objects.get(pk=made.pk).head_id != before, name
+        kept = [without_tokens(visitor.get(address).content.decode()) for address in addresses]
+        for address, text in zip(addresses, kept, strict=True):
+            fragments.forget()
+            assert text == without_tokens(visitor.get(address).content.decode()), (name, address)
+        for address in addresses:  # what the next edit finds kept
+            visitor.get(address)

@@ -3,15 +3,16 @@
 Bounded like the gap search: the driver box is split until each side of the box is known to half an art pixel.
 """
 
-from collections.abc import Hashable
+import hashlib
 from dataclasses import dataclass
+from functools import cached_property
 
 import numpy as np
 
 from clinamen.core.arrays import Floats
 from clinamen.core.bounded import Bounded
 from clinamen.core.bounds.boxes import Patches, Pose, art_box, ends_of, parted
-from clinamen.core.document import Layer, Scene
+from clinamen.core.document import Layer, Scene, Track
 from clinamen.core.interval import Interval
 from clinamen.core.motion.mixes import Motion
 from clinamen.core.motion.states import AXES, Cells, State, driver_bounds
@@ -106,12 +107,25 @@ class Needs:
             self._found[layer.id] = _known.get(self.key(layer), lambda: self._search(layer))
         return self._found[layer.id]
 
-    def key(self, layer: Layer) -> Hashable:
-        """All that the answer depends on, so that an edit elsewhere in the scene costs nothing here."""
-        scene = self.scene
-        tracks = tuple(track for track in scene.tracks if track.target in ("camera", layer.id))
+    def key(self, layer: Layer) -> bytes:
+        """A digest of all that the answer depends on, so that an edit elsewhere in the scene costs nothing here."""
+        tracks = self._tracks.get(layer.id, ())
         where = (layer.id, layer.depth, layer.framing, layer.tilt, layer.art.width, layer.art.height)
-        return (scene.view, scene.lens, scene.camera, scene.drivers, tracks, where, self.bounds.tobytes())
+        return _digest(self._shared, tracks, where)
+
+    @cached_property
+    def _tracks(self) -> dict[str, list[Track]]:
+        by_target: dict[str, list[Track]] = {}
+        for track in self.scene.tracks:
+            by_target.setdefault(track.target, []).append(track)
+        return by_target
+
+    @cached_property
+    def _shared(self) -> bytes:
+        """A digest of what every layer's answer depends on."""
+        scene = self.scene
+        camera = self._tracks.get("camera", ())
+        return _digest(scene.view, scene.lens, scene.camera, scene.drivers, camera, self.bounds.tobytes())
 
     def probe(self, layer: Layer) -> Need:
         """The needed art of a layer that is not in the scene."""
@@ -155,6 +169,10 @@ class Needs:
         chosen = excess.argmin(axis=0).repeat(parts)
         rows = np.arange(parts * len(cells))
         return np.array(tries)[chosen, rows], bounds[chosen, rows]
+
+
+def _digest(*parts: object) -> bytes:
+    return hashlib.blake2b(repr(parts).encode(), digest_size=16).digest()
 
 
 @dataclass(frozen=True)

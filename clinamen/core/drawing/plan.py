@@ -182,8 +182,9 @@ def _bar(
         wanted, short = [centre + layer.framing.scale * need.box[i] for i in (side, side + 2)], shortage(layer, need)
     else:  # ends inside its own canvas all round: nothing can be short
         wanted, short = list(span), {}
+    out = kept_out(needs, layer, opaque)
     for end, has, wants in zip(ends, span, wanted, strict=True):
-        meant = end in kept_out(needs, layer, opaque)
+        meant = end in out
         spans_view.append(meant)
         if meant and short[end] * layer.framing.scale > 0.5:
             missing.append((across(has), across(wants)))

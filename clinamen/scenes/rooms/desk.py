@@ -6,7 +6,7 @@ A `hasty` desk leaves the proof for later: while a hand drags, picture and numbe
 import hashlib
 import json
 from dataclasses import dataclass, replace
-from functools import cached_property
+from functools import cached_property, lru_cache
 from typing import Any, ClassVar
 
 from django.urls import reverse
@@ -32,6 +32,12 @@ CARD_ART = 160
 USUAL_DRAWING = (688.0, 224.0)  # px: size of the room's drawing in a window of 1280 × 800
 
 _proofs: Bounded[list[Finding]] = Bounded(256, lambda findings: 1)
+
+
+@lru_cache(maxsize=4096)
+def address(name: str, *args: Any) -> str:
+    """An address by its name; those of a scene's art are asked for again at every answer."""
+    return reverse(name, args=args)
 
 
 @dataclass(frozen=True)
@@ -191,11 +197,11 @@ class Desk:
         if layer.recipe is None:
             sha256 = self.picture_of(layer).sha256
             if mirrored:
-                return reverse("art-mirrored", args=[sha256, longest, mirrored])
-            return reverse("art", args=[sha256, longest])
+                return address("art-mirrored", sha256, longest, mirrored)
+            return address("art", sha256, longest)
         state = "done" if self.shelf.is_ready(layer) else "draft"
-        address = reverse("scene-art", args=[self.scene.pk, layer.id, self.shelf.key_of(layer), state, longest])
-        return f"{address}?mirrored={mirrored}" if mirrored else address
+        where = address("scene-art", self.scene.pk, layer.id, self.shelf.key_of(layer), state, longest)
+        return f"{where}?mirrored={mirrored}" if mirrored else where
 
     # --- drawings ----------------------------------------------------------------------------------------------------
 
@@ -269,10 +275,10 @@ class Desk:
     def _shown(self, layer: Layer) -> Shown:
         mirrored = "".join(axis for axis in "xy" if getattr(layer.repeat, axis) == "mirror")
         if self.shelf.vector(layer) and not mirrored:
-            address = reverse("art-vector", args=[self.picture_of(layer).sha256])
+            where = address("art-vector", self.picture_of(layer).sha256)
         else:
-            address = self.art_address(layer, VIEW_ART, mirrored)
-        return Shown((), address, "", (0, 0, *(unit_size(layer) if mirrored else (layer.art.width, layer.art.height))))
+            where = self.art_address(layer, VIEW_ART, mirrored)
+        return Shown((), where, "", (0, 0, *(unit_size(layer) if mirrored else (layer.art.width, layer.art.height))))
 
 
 ROOMS: Registry[type[Desk]] = Registry("rooms")

@@ -2,6 +2,8 @@
 
     {% fragment "rung-"|add:layer.id svg %}<circle id="rung-…" …/>{% endfragment %}
     {% fragment "findings" late %}…{% endfragment %}        waits for the proof: a hasty answer leaves it as it stands
+    {% fragment "rung-"|add:layer.id svg by rung near %}    says nothing but what these values say: while they stay, so does
+                                                            its markup, and a drag draws only what moves
 
 The element must have its name as its id. On a page that is rendered whole, a fragment is simply what it holds.
 """
@@ -13,29 +15,55 @@ from django.template.base import FilterExpression, NodeList, Parser, Token
 from django.template.context import Context
 from django.utils.safestring import SafeString, mark_safe
 
-from clinamen.scenes.answering import Fragment
+from clinamen.core.bounded import Bounded
+from clinamen.scenes.answering import Fragment, Fragments
 
 register = template.Library()
 
 
+KEPT = 20_000  # fragments whose markup is kept for the next answer
+
+_drawn: Bounded[tuple[str, dict[str, Fragment]]] = Bounded(KEPT, lambda drawn: 1)
+
+
 class FragmentNode(template.Node):
-    def __init__(self, key: FilterExpression, flags: set[str], inside: NodeList) -> None:
-        self.key, self.flags, self.inside = key, flags, inside
+    def __init__(self, key: FilterExpression, flags: set[str], by: list[FilterExpression], inside: NodeList) -> None:
+        self.key, self.flags, self.by, self.inside = key, flags, by, inside
 
     def render(self, context: Context) -> SafeString:
         found, key = context.get("fragments"), str(self.key.resolve(context))
-        late = "late" in self.flags
-        desk: Any = context.get("desk")
-        html = "" if late and found is not None and desk is not None and desk.hasty else self.inside.render(context)
         if found is None:
-            return mark_safe(html)
+            return mark_safe(self.inside.render(context))
+        desk: Any = context.get("desk")
+        hasty, late = desk is not None and desk.hasty, "late" in self.flags
+        if hasty and late:
+            html = ""
+        elif self.by:
+            told = (self.origin.name, key, hasty, *(value.resolve(context) for value in self.by))
+            html, within = _drawn.get(told, lambda: self._draw(context, found))
+            found.found.update(within)
+        else:
+            html = self.inside.render(context)
         return mark_safe(found.put(key, Fragment(html, "svg" in self.flags, late)))
+
+    def _draw(self, context: Context, found: Fragments) -> tuple[str, dict[str, Fragment]]:
+        """What it holds, and the fragments within."""
+        before = set(found.found)
+        html = self.inside.render(context)
+        return html, {key: fragment for key, fragment in found.found.items() if key not in before}
+
+
+def forget() -> None:
+    """Draw every fragment anew from now on."""
+    _drawn.clear()
 
 
 @register.tag
 def fragment(parser: Parser, token: Token) -> FragmentNode:
     """A fragment of a region, by its name."""
-    _, key, *flags = token.split_contents()
+    _, key, *words = token.split_contents()
+    at = words.index("by") if "by" in words else len(words)
     inside = parser.parse(("endfragment",))
     parser.delete_first_token()
-    return FragmentNode(parser.compile_filter(key), set(flags), inside)
+    by = [parser.compile_filter(value) for value in words[at + 1 :]]
+    return FragmentNode(parser.compile_filter(key), set(words[:at]), by, inside)

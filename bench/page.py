@@ -1,7 +1,11 @@
-"""Weight of the demo's exported page, and the script it runs while it is scrolled. python -m bench.page"""
+"""Weight of the demo's exported page, how long it takes to make, and the script it runs while it is scrolled.
+
+python -m bench.page
+"""
 
 import gzip
 import tempfile
+import time
 from pathlib import Path
 
 from playwright.sync_api import CDPSession, sync_playwright
@@ -15,7 +19,9 @@ FRAMES = 120
 
 def main() -> None:
     opened = open_scene(Path("demo/kelp-descent"))
+    begun = time.perf_counter()
     files = webpage.build(opened.scene, ArtShelf(opened.read, scene=opened.scene))
+    print(f"page made in {time.perf_counter() - begun:.1f} s")
     for ratio in (1, 2):
         images = {}
         for name, data in files.items():

@@ -63,6 +63,31 @@ def test_every_export_can_be_pressed_without_scrolling(visitor) -> None:
     assert page.evaluate(SHOWN, ".export-card .main-button")
 
 
+def test_two_exports_pressed_at_once_are_both_listed_whichever_answer_is_late(visitor) -> None:
+    page = visitor
+    base = make_scene(page, **TWO)
+    asked, held = [], []
+
+    def late(route) -> None:
+        if route.request.method == "POST" and not held:
+            held.append((route, route.fetch()))
+        else:
+            route.continue_()
+
+    page.goto(f"{base}/export/")
+    expect(page.locator("#exports")).to_contain_text("Nothing exported yet")
+    page.on("request", lambda request: asked.append(request.url) if request.method == "POST" else None)
+    page.route("**/exports/new/", late)
+    for kind in ("layered file", "engine kit"):
+        page.click(f"text=Export the {kind}")
+    while not held:
+        page.wait_for_timeout(20)
+    assert len(asked) == 1, "the second waits for its turn"
+    ((route, answer),) = held
+    route.fulfill(response=answer)
+    expect(page.locator(".export-row")).to_have_count(2)
+
+
 def test_numbers_in_sentences_are_as_wide_as_their_text_and_say_in_front_of(visitor) -> None:
     page = visitor
     base = make_scene(page, **TWO)

@@ -105,7 +105,7 @@
       const page = new DOMParser().parseFromString(await (await fetch(new URL('index.html', base))).text(), 'text/html');
       const styles = [...page.querySelectorAll('link[href="scene.css"]')].map((from) => {
         const link = Object.assign(document.createElement('link'), {rel: 'stylesheet'});
-        link.href = new URL(from.getAttribute('href'), base);
+        link.href = new URL(from.getAttribute('href'), base).href;
         return new Promise((done) => { link.onload = link.onerror = done; document.head.append(link); });
       });
       const run = page.querySelector('[data-scene]');

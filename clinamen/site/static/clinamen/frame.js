@@ -38,7 +38,8 @@ document.addEventListener('change', (event) => {
   chosen.textContent = files.length === 1 ? files[0].name : `${files.length} files chosen`;
 });
 document.addEventListener('htmx:xhr:progress', (event) => {
-  const bar = event.target.querySelector?.('progress');
+  /** @type {HTMLProgressElement | null} */
+  const bar = /** @type {any} */ (event.target).querySelector?.('progress');
   if (!bar || !event.detail.lengthComputable) return;
   bar.hidden = false;
   bar.value = 100 * event.detail.loaded / event.detail.total;

@@ -39,5 +39,5 @@ document.addEventListener('keydown', (event) => {
   else if (event.key === '?') document.getElementById('keys').showModal();
   else if (event.key === ' ' && !event.target.closest('button, a, summary')) { event.preventDefault(); if (stage.drivers.time) play(); }
   else if (event.key === '0') toRest();
-  else if (/^[1-9]$/.test(event.key)) document.querySelectorAll('.rooms a')[event.key - 1]?.click();
+  else if (/^[1-9]$/.test(event.key)) document.querySelectorAll('.rooms a')[+event.key - 1]?.click();
 });

@@ -25,7 +25,7 @@ document.addEventListener('keydown', (event) => {
   clearTimeout(field.later);
   field.later = setTimeout(() => {
     const now = document.getElementById(field.id);
-    if (now.dataset.edit) sendField(now, 1);
+    if (now.dataset.edit) sendField(now, '1');
     else now.dispatchEvent(new Event('change', {bubbles: true}));
   }, 180);
 });

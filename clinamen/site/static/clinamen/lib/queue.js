@@ -2,15 +2,24 @@
 // all kept. While a hand drags, only the newest place is asked for.
 export const root = document.getElementById('desk');
 export const scene = root.dataset.scene;
-export const choice = () => Object.fromEntries(new FormData(document.getElementById('choice')));
+/** The hidden fields that every request carries, by name. @returns {Record<string, string>} */
+export const choice = () => /** @type {any} */ (Object.fromEntries(new FormData(document.getElementById('choice'))));
 
 let line = Promise.resolve();
+/**
+ * Ask for something in its turn, with the hidden fields and these values.
+ * @param {'GET' | 'POST'} verb
+ * @param {string} path
+ * @param {Record<string, unknown>} values
+ */
 export function send(verb, path, values) {
   const ask = () => htmx.ajax(verb, path, {values: {...choice(), ...values}, swap: 'none', source: root});
   line = line.then(ask, ask);
   return line;
 }
+/** Make an edit. @param {string} name @param {Record<string, unknown>} values */
 export const edit = (name, values) => send('POST', `/scenes/${scene}/edit/${name}/`, values);
+/** See something else: another layer, drawing or step. @param {Record<string, unknown>} values */
 export const look = (values) => send('GET', `/scenes/${scene}/desk/`, values);
 
 // A button that an answer replaces would lose a second press made meanwhile, so buttons stand in the same line.
@@ -23,7 +32,10 @@ document.addEventListener('htmx:confirm', (event) => {
 
 // Previews: picture and numbers first; the verdict when the hand has rested for a moment.
 const REST = 140;  // ms
-let asking = null, next = null, resting = 0;
+let asking = null, resting = 0;
+/** The newest place of the hand that was not asked for yet. @type {[string, Record<string, unknown>] | null} */
+let next = null;
+/** Show what an edit would do. @param {string} name @param {Record<string, unknown>} values */
 export function preview(name, values) {
   next = [name, values];
   clearTimeout(resting);

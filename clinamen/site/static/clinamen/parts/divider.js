@@ -10,7 +10,7 @@ function place(share) {
   return kept;
 }
 function keep(share) {
-  localStorage.setItem(KEY, place(share));
+  localStorage.setItem(KEY, String(place(share)));
   dispatchEvent(new Event('resize'));
 }
 if (divider) {

@@ -1,11 +1,14 @@
 // Sheets of the plan and rungs of the ladder: chosen by a press, moved in depth by dragging or by the arrow keys.
 import {choice, edit, look, preview, settled} from '../lib/queue.js';
 
+/** What is being dragged: its element, its drawing (by selector, upright or across) and where it is, from 0 to 1. @type {any} */
 let drag = null;
+/** Ends of a drawing's depth axis in its own units. @param {DOMStringMap} data */
+const endsOf = (data) => ({top: +data.top, bottom: +data.bottom, left: +data.left, right: +data.right});
 const svgPoint = (svg, event) => new DOMPoint(event.clientX, event.clientY).matrixTransform(svg.getScreenCTM().inverse());
 function shareAt(event) {
   const svg = document.querySelector(drag.selector);
-  const point = svgPoint(svg, event), data = svg.dataset;
+  const point = svgPoint(svg, event), data = endsOf(svg.dataset);
   const share = drag.upright ? 1 - (point.y - data.top) / (data.bottom - data.top) : (point.x - data.left) / (data.right - data.left);
   return Math.max(0, Math.min(1, share));
 }
@@ -31,11 +34,11 @@ document.addEventListener('pointermove', (event) => {
 function followHand() {
   const thing = document.getElementById(drag.id);
   if (!thing) return;
-  const data = document.querySelector(drag.selector).dataset;
+  const data = endsOf(document.querySelector(drag.selector).dataset);
   if (drag.upright) {
-    thing.setAttribute('cy', +data.top + (1 - drag.at) * (data.bottom - data.top));
+    thing.setAttribute('cy', data.top + (1 - drag.at) * (data.bottom - data.top));
   } else {
-    const x = +data.left + drag.at * (data.right - data.left);
+    const x = data.left + drag.at * (data.right - data.left);
     thing.setAttribute('transform', `translate(${x - thing.dataset.x} 0)`);
     thing.classList.add('dragged');
   }
@@ -62,7 +65,7 @@ document.addEventListener('pointercancel', () => { if (drag) { const {id} = drag
 
 export function choose(layer) {
   if (choice().chosen === layer) return;
-  const address = new URL(location);
+  const address = new URL(location.href);
   address.searchParams.set('layer', layer);
   history.replaceState(history.state, '', address);
   look({chosen: layer});

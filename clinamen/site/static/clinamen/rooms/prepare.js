@@ -155,7 +155,7 @@ svg.addEventListener('pointerdown', (event) => {
   const at = place(event);
   if (space || event.button === 1) held = {pan: [event.clientX, event.clientY, box.x, box.y]};
   else if (showsAfter() || !data.step) held = {pan: [event.clientX, event.clientY, box.x, box.y]};
-  else if (data.tool === 'outline') held = hand === 'draw' ? pressDraw(at) : pressPoints(at, event);
+  else if (data.tool === 'outline') held = hand === 'draw' ? pressDraw(at) : pressPoints(at);
   else if (hand === 'box') held = pressBox(at);
   else if (hand === 'pick') send('POST', `/scenes/${scene}/pick/`, {layer: data.layer, index: data.index, x: at.x, y: at.y});
   else if (['belongs', 'not', 'heal', 'clone'].includes(hand)) held = pressBrush(at, event);
@@ -205,6 +205,7 @@ function pressPoints(at) {
 const dragNode = (index) => (now) => { Object.assign(nodes[index], {x: whole(now.x), y: whole(now.y)}); drawMarks(); };
 // A press on the line sets a point there: the segment is divided where it passes closest (de Casteljau).
 function split(at) {
+  /** Distance, index of the node before, and the points of the divided segment. @type {any[]} */
   let best = [Infinity];
   nodes.forEach((a, index) => {
     const b = nodes[(index + 1) % nodes.length];

@@ -7,16 +7,28 @@ from typing import Any
 from pydantic import ValidationError
 from pydantic.fields import FieldInfo
 
-from clinamen.core.document import Layer
+from clinamen.core.document import Layer, Scene
 from clinamen.core.errors import BadEdit
 from clinamen.core.parts import Grows, Part
 from clinamen.core.prep.recipe import Recipe
+from clinamen.core.prep.shapes import Other
 from clinamen.core.prep.steps import STEPS, AnyStep, Extend
 
 
 def recipe_of(layer: Layer) -> Recipe:
     """The layer's recipe, an empty one where it has none."""
     return layer.recipe or Recipe(width=layer.art.width, height=layer.art.height)
+
+
+def waiting(scene: Scene, layer: Layer) -> dict[int, str]:
+    """Why each step of a layer's recipe that waits does so, by its index: told from sizes alone, before any picture is
+    touched."""
+    if layer.recipe is None:
+        return {}
+    others = {other.id: Other(other.label, other.art.width, other.art.height) for other in scene.layers}
+    steps = zip(layer.recipe.steps, layer.recipe.frames(), strict=False)
+    said = {index: step.waits(frame, others) for index, (step, frame) in enumerate(steps) if step.on}
+    return {index: sentence for index, sentence in said.items() if sentence}
 
 
 def with_steps(layer: Layer, steps: Sequence[AnyStep]) -> Layer:

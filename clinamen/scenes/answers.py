@@ -1,19 +1,22 @@
 """What the views of a scene share: which scene and choice is meant, and how an edit is answered."""
 
 import secrets
+from collections.abc import Callable
 from typing import Any
 
 from django.contrib.auth.models import User
+from django.db import transaction
 from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, render
 from django.template.loader import render_to_string
 
+from clinamen.core.errors import ClinamenError
 from clinamen.core.exchange.bringing import ACCEPTED
 from clinamen.core.quantities import whole
 from clinamen.scenes import answering
-from clinamen.scenes.actions import prepare_art
+from clinamen.scenes.actions import prepare_art, revise
 from clinamen.scenes.models import Revision, Scene
-from clinamen.scenes.rooms import ROOMS, Choice, Desk
+from clinamen.scenes.rooms import ROOMS, Choice, Desk, desk_of
 from clinamen.scenes.rooms.desk import USUAL_DRAWING
 
 
@@ -101,6 +104,24 @@ def parts(request: HttpRequest, desk: Desk, toast: str = "", wrong: bool = False
         render_to_string("scenes/toast.html", {"toast": toast, "wrong": wrong}),
     ]
     return HttpResponse("\n".join(pieces), status=status)
+
+
+def saved(
+    request: HttpRequest, pk: Any, save: Callable[[], tuple[str, Choice]], wrong: bool = False, closing: str = ""
+) -> HttpResponse:
+    """Save an edit and answer with what it makes, `closing` markup after it. `save` says what was done and what is chosen
+    then. What cannot be drawn is not saved: the answer is made before the edit is committed."""
+    try:
+        with transaction.atomic():
+            try:
+                says, choice = save()
+            except revise.Conflict as error:  # the refused version is kept aside, and that is to be committed
+                says, choice, wrong, closing = str(error), choice_of(request.POST), True, ""
+            answer = parts(request, desk_of(scene_of(request, pk), choice), says, wrong)
+    except ClinamenError as error:
+        return refused_edit(request, error)
+    answer.content += closing.encode()
+    return answer
 
 
 def preparing(request: HttpRequest, desk: Desk) -> HttpResponse:

@@ -16,9 +16,9 @@ from clinamen.core.errors import BadEdit, ClinamenError
 from clinamen.core.pictures.limits import MEDIA_TYPES, VECTOR
 from clinamen.core.quantities import counted
 from clinamen.scenes.actions import bring_in, revise
-from clinamen.scenes.answers import base_id, base_of, choice_of, owner_of, parts, refused_edit, scene_of
+from clinamen.scenes.answers import base_id, base_of, choice_of, owner_of, parts, refused_edit, saved, scene_of
 from clinamen.scenes.prepared import layer_with_key, picture_of_layer
-from clinamen.scenes.rooms import desk_of
+from clinamen.scenes.rooms import Choice, desk_of
 
 
 @login_required
@@ -32,20 +32,16 @@ def add_layers(request: HttpRequest, pk: Any) -> HttpResponse:
     edited, result = bring_in.more_layers(scene, current, request.FILES.getlist("files"), wishes)
     said = [*result.refused, *result.notes]
     added = len(edited.layers) - len(current.layers)
-    if added:
-        try:
-            revise.revise(
-                scene,
-                base_id(scene, request.POST.dict()),
-                edited,
-                f"{counted(added, 'layer')} brought in",
-                request.user,
-            )
-        except BadEdit as error:
-            said.append(str(error))
-    elif not said:
-        said = ["files: none were chosen; drop pictures"]
-    return parts(request, desk_of(scene_of(request, pk), choice), " · ".join(said), wrong=bool(said))
+    if not added:
+        said = said or ["files: none were chosen; drop pictures"]
+        return parts(request, desk_of(scene_of(request, pk), choice), " · ".join(said), wrong=True)
+
+    def save() -> tuple[str, Choice]:
+        says = f"{counted(added, 'layer')} brought in"
+        revise.revise(scene, base_id(scene, request.POST.dict()), edited, says, request.user)
+        return " · ".join(said), choice
+
+    return saved(request, pk, save, wrong=bool(said))
 
 
 @login_required
@@ -69,17 +65,15 @@ def look_again(request: HttpRequest, pk: Any) -> HttpResponse:
 def bring_again(request: HttpRequest, pk: Any) -> HttpResponse:
     """Replace what was shown."""
     scene, choice = scene_of(request, pk), choice_of(request.POST)
-    base = base_of(scene, request.POST.dict())
-    try:
+
+    def save() -> tuple[str, Choice]:
+        current = document.parse(base_of(scene, request.POST.dict()).document)
         ticket, with_new = request.POST.get("ticket", ""), request.POST.get("with_new") == "1"
-        edited, says = bring_in.bring_again(scene, document.parse(base.document), ticket, with_new)
-        edited = document.parse(edited.to_json())
-        revise.revise(scene, base_id(scene, request.POST.dict()), edited, says, request.user)
-    except ClinamenError as error:
-        return refused_edit(request, error)
-    answer = parts(request, desk_of(scene_of(request, pk), choice), says)
-    answer.content += b'<dialog id="again" class="again" hx-swap-oob="true"></dialog>'
-    return answer
+        edited, says = bring_in.bring_again(scene, current, ticket, with_new)
+        revise.revise(scene, base_id(scene, request.POST.dict()), document.parse(edited.to_json()), says, request.user)
+        return says, choice
+
+    return saved(request, pk, save, closing='<dialog id="again" class="again" hx-swap-oob="true"></dialog>')
 
 
 @login_required

@@ -17,7 +17,7 @@ from clinamen.core import document
 from clinamen.core.arrays import Pixels
 from clinamen.core.document import Layer
 from clinamen.core.edits import apply
-from clinamen.core.errors import BadEdit, ClinamenError
+from clinamen.core.errors import BadEdit
 from clinamen.core.pictures.encoding import encode_png, quick_webp
 from clinamen.core.pixels import trim_box
 from clinamen.core.prep.extend import SIDES, best_overlap, seam_at
@@ -28,11 +28,11 @@ from clinamen.core.prep.tidy import spots
 from clinamen.core.quantities import number, whole
 from clinamen.core.recipes import recipe_of
 from clinamen.scenes.actions import prepare_art, revise
-from clinamen.scenes.answers import base_id, base_of, choice_of, context_of, parts, refused_edit, scene_of
+from clinamen.scenes.answers import base_id, base_of, choice_of, context_of, parts, saved, scene_of
 from clinamen.scenes.answers import preparing as preparing_parts
 from clinamen.scenes.models import Preparation
 from clinamen.scenes.prepared import layer_with_key
-from clinamen.scenes.rooms import desk_of
+from clinamen.scenes.rooms import Choice, desk_of
 from clinamen.scenes.rooms.lighttable import default_fields, step_after
 from clinamen.scenes.shelf import pictures_of, shelf_of
 
@@ -73,20 +73,24 @@ def band_picture(request: HttpRequest, pk: Any, layer: str, key: str, index: int
 
 def _edited(request: HttpRequest, pk: Any, change: Any) -> HttpResponse:
     """An edit that is worked out from pixels: `change(document, layer, shelf, values)` names an edit and its values."""
-    scene, choice = scene_of(request, pk), choice_of(request.POST)
-    base = base_of(scene, request.POST.dict())
-    try:
-        current = document.parse(base.document)
-        values = request.POST.dict()
-        layer = next((layer for layer in current.layers if layer.id == values.get("layer")), None)
-        if layer is None:
-            raise BadEdit("That layer is no longer in the scene; choose another")
+    scene, choice, values = scene_of(request, pk), choice_of(request.POST), request.POST.dict()
+
+    def save() -> tuple[str, Choice]:
+        current = document.parse(base_of(scene, values).document)
+        layer = _layer(current, values)
         name, fields = change(layer, shelf_of(pictures_of(scene), current, draft=True), values)
         edited, says = apply(current, name, {"layer": layer.id, **fields})
-        revise.revise(scene, base_id(scene, request.POST.dict()), edited, says, request.user)
-    except ClinamenError as error:
-        return refused_edit(request, error)
-    return parts(request, desk_of(scene_of(request, pk), choice))
+        revise.revise(scene, base_id(scene, values), edited, says, request.user)
+        return says, choice
+
+    return saved(request, pk, save)
+
+
+def _layer(current: document.Scene, values: dict[str, str]) -> Layer:
+    found = next((layer for layer in current.layers if layer.id == values.get("layer")), None)
+    if found is None:
+        raise BadEdit("There is no such layer to prepare; choose another, or bring pictures in first")
+    return found
 
 
 def _before(layer: Layer, shelf: Any, index: int) -> tuple[Pixels, float]:
@@ -97,22 +101,17 @@ def _before(layer: Layer, shelf: Any, index: int) -> tuple[Pixels, float]:
 @require_POST
 def new_step(request: HttpRequest, pk: Any) -> HttpResponse:
     """Add a step with what it starts with on this layer."""
-    scene, choice = scene_of(request, pk), choice_of(request.POST)
-    base = base_of(scene, request.POST.dict())
-    try:
-        current = document.parse(base.document)
-        layer = next((layer for layer in current.layers if layer.id == request.POST.get("layer")), None)
-        if layer is None:
-            raise BadEdit("There is no layer to prepare; bring pictures in first")
-        kind = request.POST.get("step", "")
-        values = {"layer": layer.id, "step": kind, "data": json.dumps(default_fields(kind, layer, current))}
-        edited, says = apply(current, "step-add", values)
-        revise.revise(scene, base_id(scene, request.POST.dict()), edited, says, request.user)
-    except ClinamenError as error:
-        return refused_edit(request, error)
-    return parts(
-        request, desk_of(scene_of(request, pk), replace(choice, step=step_after("step-add", values, edited, 0)))
-    )
+    scene, choice, values = scene_of(request, pk), choice_of(request.POST), request.POST.dict()
+
+    def save() -> tuple[str, Choice]:
+        current = document.parse(base_of(scene, values).document)
+        layer, kind = _layer(current, values), values.get("step", "")
+        given = {"layer": layer.id, "step": kind, "data": json.dumps(default_fields(kind, layer, current))}
+        edited, says = apply(current, "step-add", given)
+        revise.revise(scene, base_id(scene, values), edited, says, request.user)
+        return says, replace(choice, step=step_after("step-add", given, edited, 0))
+
+    return saved(request, pk, save)
 
 
 @login_required

@@ -1,5 +1,6 @@
 """Between HTTP and the actions: nothing is decided here."""
 
+import json
 from dataclasses import replace
 from typing import Any
 
@@ -27,6 +28,7 @@ from clinamen.scenes.answers import (
     page,
     parts,
     refused_edit,
+    saved,
     scene_of,
 )
 from clinamen.scenes.models import Scene
@@ -110,38 +112,34 @@ def edit(request: HttpRequest, pk: Any, name: str) -> HttpResponse:
     """Make an edit, or with `preview` only show what it would do."""
     scene, choice = scene_of(request, pk), choice_of(request.POST)
     values = request.POST.dict()
-    base = base_of(scene, values)
     try:
-        edited, says = apply(document.parse(base.document), name, values)
+        edited, says = apply(document.parse(base_of(scene, values).document), name, values)
         choice = replace(choice, step=step_after(name, values, edited, choice.step))
         if values.get("preview"):
             return parts(request, desk_of(scene, choice, edited, hasty=values["preview"] == "hasty"))
-        control = f"{name}/{values.get('layer', '')}/{values.get('channel', '')}/{values.get('driver', '')}"
-        done = revise.revise(
-            scene,
-            base_id(scene, request.POST.dict()),
-            edited,
-            says,
-            request.user,
-            control if values.get("nudge") else "",
-        )
-    except revise.Conflict as error:
-        return parts(request, desk_of(scene_of(request, pk), choice), str(error), wrong=True)
-    except BadEdit as error:
+    except ClinamenError as error:
         return refused_edit(request, error)
-    says = f"{says}, merged with what another window changed" if done.merged else ""
-    return parts(request, desk_of(scene_of(request, pk), choice), says)
+
+    def save() -> tuple[str, Choice]:
+        control = f"{name}/{values.get('layer', '')}/{values.get('channel', '')}/{values.get('driver', '')}"
+        nudged = control if values.get("nudge") else ""
+        done = revise.revise(scene, base_id(scene, values), edited, says, request.user, nudged)
+        return f"{says}, merged with what another window changed" if done.merged else says, choice
+
+    return saved(request, pk, save)
 
 
 @login_required
 @require_POST
 def history(request: HttpRequest, pk: Any, way: str) -> HttpResponse:
-    """Undo or redo."""
+    """Undo or redo; `whole` asks for the page anew, from where there was none."""
     scene, choice = scene_of(request, pk), choice_of(request.POST)
     try:
         (revise.undo if way == "undo" else revise.redo)(scene)
     except BadEdit as error:
         return refused_edit(request, error)
+    if request.POST.get("whole"):
+        return redirect("scene-room", pk=pk, room=choice.room)
     return parts(request, desk_of(scene_of(request, pk), choice))
 
 
@@ -150,14 +148,27 @@ def history(request: HttpRequest, pk: Any, way: str) -> HttpResponse:
 def kept_aside(request: HttpRequest, pk: Any, kept: int, way: str) -> HttpResponse:
     """Take a version up that was kept aside after a conflict, or throw it away."""
     scene, choice = scene_of(request, pk), choice_of(request.POST)
-    try:
+    if not scene.revisions.filter(pk=kept, refused=True).exists():  # the list that was pressed is old: draw it anew
+        return parts(request, desk_of(scene, choice), revise.NOT_KEPT, wrong=True)
+
+    def save() -> tuple[str, Choice]:
         if way == "take":
-            says = revise.take_up(scene, kept, request.user).says
-        else:
-            says = f"{revise.throw_away(scene, kept).says}: the version kept aside was thrown away"
-    except BadEdit as error:
-        return parts(request, desk_of(scene, choice), str(error), wrong=True)
-    return parts(request, desk_of(scene_of(request, pk), choice), says)
+            return revise.take_up(scene, kept, request.user).says, choice
+        return f"{revise.throw_away(scene, kept).says}: the version kept aside was thrown away", choice
+
+    return saved(request, pk, save)
+
+
+@login_required
+@require_GET
+def document_file(request: HttpRequest, pk: Any) -> HttpResponse:
+    """The scene's document as it stands in the database, readable or not."""
+    scene = scene_of(request, pk)
+    assert scene.head is not None
+    text = json.dumps(scene.head.document, indent=1, ensure_ascii=False)
+    return HttpResponse(
+        text, content_type="application/json", headers={"Content-Disposition": 'attachment; filename="scene.json"'}
+    )
 
 
 @login_required

@@ -60,6 +60,7 @@ MIDDLEWARE = [
     "django.contrib.messages.middleware.MessageMiddleware",
     "django.middleware.clickjacking.XFrameOptionsMiddleware",
     "django_htmx.middleware.HtmxMiddleware",
+    "clinamen.scenes.said.SaidFaults",
 ]
 ROOT_URLCONF = "clinamen.site.urls"
 WSGI_APPLICATION = "clinamen.site.wsgi.application"

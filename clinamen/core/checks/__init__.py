@@ -6,6 +6,7 @@ from clinamen.core.bounds.opaque import OpaqueSet
 from clinamen.core.checks import edge as edge
 from clinamen.core.checks import gap as gap
 from clinamen.core.checks import ghost as ghost
+from clinamen.core.checks import wait as wait
 from clinamen.core.checks.base import CHECKS, Finding, Subject
 from clinamen.core.document import Scene
 

@@ -10,11 +10,10 @@ from numpy.typing import NDArray
 from PIL import Image
 
 from clinamen.core.arrays import Pixels
-from clinamen.core.errors import BadEdit
 from clinamen.core.prep.base import Around, Mask, with_alpha
 from clinamen.core.prep.colour import by_strips, delta_e, lab, lab_of, rgb_of
 from clinamen.core.prep.edges import blurred
-from clinamen.core.prep.shapes import Node
+from clinamen.core.prep.shapes import Node, same_shape
 
 if TYPE_CHECKING:
     from clinamen.core.prep.steps import BrightnessCut, Cut, DifferenceCut, KeyCut, OutlineCut, RectangleCut
@@ -128,11 +127,13 @@ def brightness(pixels: Pixels, step: "BrightnessCut", around: Around) -> Pixels:
 
 
 def difference(pixels: Pixels, step: "DifferenceCut", around: Around) -> Pixels:
-    """Keep what is not the same in the other layer's picture."""
+    """Keep what is not the same in the other layer's picture, which is fitted where it is larger or smaller. Pictures of
+    different shapes have nothing to compare: all stays."""
     other = around.art(step.layer)
+    if not same_shape(pixels.shape[1], pixels.shape[0], other.shape[1], other.shape[0]):
+        return pixels.copy()
     if other.shape != pixels.shape:
-        sizes = f"{pixels.shape[1]} × {pixels.shape[0]} and {other.shape[1]} × {other.shape[0]} px"
-        raise BadEdit(f"difference: the two pictures have {sizes}; they must show one place at one size")
+        other = cv2.resize(other, (pixels.shape[1], pixels.shape[0]), interpolation=cv2.INTER_AREA).astype(np.uint8)
 
     def work(rows: Pixels, part: slice) -> NDArray[np.float32]:
         apart = delta_e(lab(rows[..., :3]), lab(other[part][..., :3]))

@@ -10,6 +10,7 @@ from pydantic import Field
 from clinamen.core.parts import Length, Part, Place
 
 MAX_POINTS = 5000
+ALIKE = 0.01  # share by which two pictures' proportions may differ and still show one place
 
 
 class Frame(NamedTuple):
@@ -29,6 +30,14 @@ class Frame(NamedTuple):
             dx=self.dx + (left + width / 2 - self.width / 2) / self.zoom,
             dy=self.dy + (top + height / 2 - self.height / 2) / self.zoom,
         )
+
+
+class Other(NamedTuple):
+    """Another layer as a step that looks at it is told of it: what it is called, and the size of its art."""
+
+    label: str
+    width: int
+    height: int
 
 
 class Point(Part):
@@ -70,3 +79,9 @@ class Stroke(Part):
     points: tuple[Point, ...] = Field(min_length=1, max_length=MAX_POINTS)
     from_x: Place = 0.0
     from_y: Place = 0.0
+
+
+def same_shape(width: int, height: int, other_width: int, other_height: int) -> bool:
+    """True for sizes of one proportion, ALIKE and the rounding of a pixel aside."""
+    one, other = width * other_height, other_width * height
+    return abs(one - other) <= ALIKE * max(one, other) + max(width, height, other_width, other_height)

@@ -1,5 +1,6 @@
 """Revise: an edit made on a revision becomes a new one; undo and redo move the head along the chain."""
 
+from contextlib import suppress
 from dataclasses import dataclass
 from datetime import timedelta
 from typing import Any
@@ -15,6 +16,9 @@ from clinamen.scenes.merging import merge
 from clinamen.scenes.models import Revision, Scene
 
 JOIN_WITHIN = timedelta(seconds=1.5)  # edits of one control that follow each other this quickly share a revision
+
+
+NOT_KEPT = "That version is not kept aside any more: it was taken up or thrown away in another window"
 
 
 @dataclass(frozen=True)
@@ -126,7 +130,7 @@ def throw_away(scene: Scene, kept_id: int) -> Revision:
 def _kept(scene: Scene, kept_id: int) -> Revision:
     kept = scene.revisions.filter(pk=kept_id, refused=True).first()
     if kept is None:
-        raise BadEdit("That version is not kept aside any more: it was taken up or thrown away in another window")
+        raise BadEdit(NOT_KEPT)
     return kept
 
 
@@ -148,5 +152,6 @@ def _move(scene: Scene, way: str, nothing: str) -> Revision:
             raise BadEdit(nothing)
         scene.head, scene.title = target, target.document["title"]
         scene.save(update_fields=["head", "title", "updated"])
-        prepare_art.ask_for(scene, document.parse(target.document))
+        with suppress(BadDocument):  # what cannot be read can still be walked over
+            prepare_art.ask_for(scene, document.parse(target.document))
         return target

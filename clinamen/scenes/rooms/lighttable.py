@@ -14,7 +14,7 @@ from clinamen.core.parts import Grows, NamesLayer
 from clinamen.core.prep.steps import STEPS, Cut, Extend, Fill, Step
 from clinamen.core.prep.steps.base import Group
 from clinamen.core.quantities import number, whole
-from clinamen.core.recipes import recipe_of
+from clinamen.core.recipes import recipe_of, waiting
 
 GROUPS: tuple[Group, ...] = get_args(Group)
 
@@ -68,10 +68,10 @@ class Card:
 
 def cards(document: Document, layer: Layer, needs: Needs, opaque: Any) -> list[Card]:
     """A layer's steps as cards."""
-    made = []
+    made, waits = [], waiting(document, layer)
     for index, step in enumerate(recipe_of(layer).steps):
         kind = step.kind
-        note, wrong = _note(document, layer, step, needs, opaque)
+        note, wrong = (waits[index], True) if index in waits else _note(document, layer, step, needs, opaque)
         made.append(Card(index, step, kind, step.title, tuple(_fields(document, layer, step)), step.tool, note, wrong))
     return made
 

@@ -5,13 +5,13 @@ A field with a `title` stands on the step's card under that name; a length says 
 `json_schema_extra` say what each choice is called. Quick to import: the work imports what it needs when it runs.
 """
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from typing import TYPE_CHECKING, Any, ClassVar, Literal
 
 from pydantic import Field
 
 from clinamen.core.parts import Length, Part
-from clinamen.core.prep.shapes import Box, Frame
+from clinamen.core.prep.shapes import Box, Frame, Other
 
 if TYPE_CHECKING:
     from clinamen.core.arrays import Pixels
@@ -50,6 +50,11 @@ class Step(Part):
     def layers(self) -> tuple[str, ...]:
         """Ids of the layers whose art the step looks at."""
         return ()
+
+    def waits(self, frame: Frame, others: Mapping[str, Other]) -> str:
+        """What keeps the step from its work on a picture of this frame, in a sentence, and what to do; "" where nothing does.
+        A step that waits leaves the picture as it is."""
+        return ""
 
     def work(self, pixels: "Pixels", around: "Around") -> "Pixels":
         """The picture [h, w, 4] after the step."""

@@ -1,11 +1,15 @@
-"""Difference: keep what differs from another layer's picture of the same place, by more than `tolerance` (ΔE)."""
+"""Difference: keep what differs from another layer's picture of the same place, by more than `tolerance` (ΔE).
 
-from collections.abc import Sequence
+A picture of another size but the same shape is fitted; one of another shape shows another place, so the step waits.
+"""
+
+from collections.abc import Mapping, Sequence
 from typing import TYPE_CHECKING, Any, ClassVar, Literal
 
 from pydantic import Field
 
 from clinamen.core.parts import LayerName
+from clinamen.core.prep.shapes import Frame, Other, same_shape
 from clinamen.core.prep.steps.base import Cut
 
 if TYPE_CHECKING:
@@ -29,6 +33,13 @@ class DifferenceCut(Cut):
     @classmethod
     def start(cls, width: int, height: int, others: Sequence[str]) -> dict[str, Any]:
         return {"layer": others[0] if others else ""}
+
+    def waits(self, frame: Frame, others: Mapping[str, Other]) -> str:
+        other = others.get(self.layer)
+        if other is None or same_shape(frame.width, frame.height, other.width, other.height):
+            return ""
+        sizes = f"{other.label} is {other.width} × {other.height} px, this picture is {frame.width} × {frame.height} px here"
+        return f"Waits: {sizes}, so they do not show one place. Crop one of them, or choose another layer."
 
     def work(self, pixels: "Pixels", around: "Around") -> "Pixels":
         from clinamen.core.prep.cuts import difference

@@ -1,0 +1,34 @@
+"""A fault that the core can say in a sentence is told as one, wherever it comes from: as a toast within a page, as a page with
+the ways out where a room cannot be drawn, as plain text instead of a picture."""
+
+from collections.abc import Callable
+
+from django.http import HttpRequest, HttpResponse
+from django.shortcuts import render
+
+from clinamen.core.errors import ClinamenError
+from clinamen.scenes.answers import refused_edit, scene_of
+
+
+class SaidFaults:
+    """Middleware: answers for a view that ended with one of the core's own exceptions."""
+
+    def __init__(self, get_response: Callable[[HttpRequest], HttpResponse]) -> None:
+        self.get_response = get_response
+
+    def __call__(self, request: HttpRequest) -> HttpResponse:
+        return self.get_response(request)
+
+    def process_exception(self, request: HttpRequest, exception: Exception) -> HttpResponse | None:
+        if not isinstance(exception, ClinamenError):
+            return None
+        if request.htmx:  # type: ignore[attr-defined]
+            return refused_edit(request, exception)
+        where = request.resolver_match
+        if where is not None and where.url_name == "scene-room":
+            scene = scene_of(request, where.kwargs["pk"])
+            room = where.kwargs["room"]
+            return render(
+                request, "scenes/stuck.html", {"scene": scene, "room": room, "says": str(exception)}, status=409
+            )
+        return HttpResponse(str(exception), content_type="text/plain; charset=utf-8", status=409)

@@ -12,7 +12,7 @@ from clinamen.core.errors import BadEdit
 from clinamen.core.parts import Grows, Part
 from clinamen.core.prep.recipe import Recipe
 from clinamen.core.prep.shapes import Other
-from clinamen.core.prep.steps import STEPS, AnyStep, Extend
+from clinamen.core.prep.steps import STEPS, AnyStep, Crop, Extend
 
 
 def recipe_of(layer: Layer) -> Recipe:
@@ -43,9 +43,15 @@ def with_steps(layer: Layer, steps: Sequence[AnyStep]) -> Layer:
 
 def placed_as_before(layer: Layer, recipe: Recipe) -> Layer:
     """The layer with another recipe on the same original, what both show staying in place."""
+    return shifted(layer, recipe, (0.0, 0.0))
+
+
+def shifted(layer: Layer, recipe: Recipe, centre: tuple[float, float]) -> Layer:
+    """The layer with a recipe on another original whose centre lies at `centre` from the old one's, in its pixels; what both
+    show stays in place."""
     before, after = recipe_of(layer).final, recipe.final
     shown = layer.framing.scale * before.zoom  # view pixels per pixel of the original
-    dx, dy = shown * (after.dx - before.dx), shown * (after.dy - before.dy)
+    dx, dy = shown * (after.dx + centre[0] - before.dx), shown * (after.dy + centre[1] - before.dy)
     angle = math.radians(layer.framing.rotation)
     framing = layer.framing.model_copy(
         update={
@@ -56,6 +62,33 @@ def placed_as_before(layer: Layer, recipe: Recipe) -> Layer:
     )
     art = layer.art.model_copy(update={"width": after.width, "height": after.height})
     return layer.model_copy(update={"art": art, "framing": framing, "recipe": recipe if recipe.steps else None})
+
+
+def moved_steps(recipe: Recipe, x: int, y: int) -> tuple[list[AnyStep], bool]:
+    """The steps for the same picture lying at (x, y) on another canvas, and False where a step that turns or sizes the whole
+    canvas keeps them from making the same of it. After a crop all is as it was."""
+    steps, frames = list(recipe.steps), list(recipe.frames())
+    for index, step in enumerate(steps):
+        shapes = frames[index + 1] != frames[index] or step.kind in ("flip", "turn")
+        if step.on and shapes and not isinstance(step, (Crop, Extend)):
+            return steps, False
+        steps[index] = made_step(_moved(step, x, y))
+        if step.on and isinstance(step, Crop):
+            break
+    return steps, True
+
+
+def _moved(part: Part, x: int, y: int) -> dict[str, Any]:
+    """A part's fields, its places moved."""
+
+    def value(name: str, inner: Any) -> Any:
+        if isinstance(inner, Part):
+            return _moved(inner, x, y)
+        if isinstance(inner, tuple):
+            return [_moved(each, x, y) if isinstance(each, Part) else each for each in inner]
+        return inner + {"x": x, "y": y}.get(name, 0) if name in ("x", "y") else inner
+
+    return {name: value(name, getattr(part, name)) for name in type(part).model_fields}
 
 
 def made_step(fields: dict[str, Any]) -> AnyStep:

@@ -68,8 +68,8 @@ def bring_again(request: HttpRequest, pk: Any) -> HttpResponse:
 
     def save() -> tuple[str, Choice]:
         current = document.parse(base_of(scene, request.POST.dict()).document)
-        ticket, with_new = request.POST.get("ticket", ""), request.POST.get("with_new") == "1"
-        edited, says = bring_in.bring_again(scene, current, ticket, with_new)
+        by_hand = bring_in.ByHand.of(request.POST.dict())
+        edited, says = bring_in.bring_again(scene, current, request.POST.get("ticket", ""), by_hand)
         revise.revise(scene, base_id(scene, request.POST.dict()), document.parse(edited.to_json()), says, request.user)
         return says, choice
 

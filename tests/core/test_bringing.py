@@ -10,16 +10,18 @@ import pytest
 import tifffile
 from PIL import Image
 
-from clinamen.core.errors import BadArt
-from clinamen.core.exchange.again import match, replaced
+from clinamen.core.errors import BadArt, BadEdit
+from clinamen.core.exchange.again import Arriving, assigned, match, replaced
 from clinamen.core.exchange.bringing import Brought
+from clinamen.core.exchange.names import name_from_file
+from clinamen.core.exchange.placing import place_of
 from clinamen.core.exchange.stack import Arrival, canvas_of, fitting_scale, layers_from, too_small
 from clinamen.core.motion.states import State
 from clinamen.core.pictures import vector as svg
 from clinamen.core.pictures.encoding import encode_png
 from clinamen.core.pictures.reading import decode, inspect
 from clinamen.core.pictures.shelf import ArtShelf
-from clinamen.core.prep.steps import Crop, Soften
+from clinamen.core.prep.steps import Crop, RectangleCut, Soften
 from clinamen.core.raster import render
 from clinamen.core.recipes import with_steps
 from tests.conftest import layer, noise, psnr, scene
@@ -291,11 +293,69 @@ def test_trimming_keeps_everything_in_place() -> None:
     assert psnr(render(whole, State(), lambda x: art), render(cut, State(), shelf.pixels)) > 50
 
 
+def arriving(*files: str) -> list[Arriving]:
+    return [Arriving(name_from_file(file), file) for file in files]
+
+
+def test_names_that_are_not_latin_are_told_apart() -> None:
+    made = scene(
+        layer("layer", 100, 80, name="山"), layer("layer-2", 100, 80, name="海"), layer("layer-3", 100, 80, name="Лес"),
+        layer("layer-4", 100, 80, name="Plain"),
+    )  # fmt: skip
+    found = match(made, arriving("лес.png", "海.png", "雲.png", "山.png", "layer.jpeg"))
+    assert found.matches == ((0, "layer-3"), (1, "layer-2"), (3, "layer"))
+    assert (found.new, found.gone) == ((2, 4), ("layer-4",)), "no cloud takes the mountain's place by chance"
+    composed = scene(layer("cafe", 9, 9, name="Caf\u00e9"))
+    assert match(composed, arriving("02_CAFE\u0301.png")).matches == ((0, "cafe"),)
+
+
+def test_a_renamed_layer_is_known_by_its_file_and_then_by_its_id_and_names_go_first() -> None:
+    made = scene(
+        {"id": "a", "name": "Renamed", "art": {"file": "art/遠い山.png", "width": 9, "height": 9}},
+        {"id": "bell", "name": "Lantern", "art": {"file": "art/x.png", "width": 9, "height": 9}},
+        {"id": "c", "name": "Bell", "art": {"file": "art/y.png", "width": 9, "height": 9}},
+    )
+    assert match(made, arriving("遠い山.tif", "bell.png")).matches == ((0, "a"), (1, "c"))
+    assert match(made, arriving("bell.png", "Bell.webp")).matches == ((0, "c"), (1, "bell"))
+
+
+def test_what_is_assigned_by_hand_goes_there() -> None:
+    made = scene(layer("a", 9, 9, name="Hill"), layer("b", 9, 9, name="Sea"))
+    found = match(made, arriving("hill.png", "see.png", "moon.png"))
+    changed = assigned(made, found, {1: "b", 2: ""}, 3)
+    assert (changed.matches, changed.new, changed.gone) == (((0, "a"), (1, "b")), (), ())
+    with pytest.raises(BadEdit, match="Hill: two pictures"):
+        assigned(made, found, {1: "a"}, 3)
+    assert assigned(made, found, {0: "b", 1: "a"}, 3).matches == ((0, "b"), (1, "a"))
+
+
+@pytest.mark.parametrize(("x", "y"), [(0, 0), (40, 0), (20, 15), (40, 30), (0, 30)])
+def test_on_a_larger_canvas_everything_stays_in_place(x: int, y: int) -> None:
+    art = noise(100, 80, 3)
+    larger = noise(140, 110, 4)
+    larger[y : y + 80, x : x + 100] = art
+    assert place_of(art, larger) == (x, y) and place_of(larger, art) == (-x, -y)
+    steps = [
+        RectangleCut(box={"x": 20, "y": 10, "width": 60, "height": 50}),
+        Crop(x=10, y=5, width=80, height=60),
+        Soften(radius=2),
+    ]
+    framing = {"x": 7, "y": -4, "scale": 0.8, "rotation": 20}
+    old = with_steps(scene(layer("a", 100, 80, framing=framing), view={"width": 120, "height": 90}).layers[0], steps)
+    new, says = replaced(old, "art/new.png", 140, 110, "canvas", (x, y))
+    assert "stays in place" in says and "look at" not in says
+    view = {"width": 120, "height": 90}
+    before, after = (scene(each.model_dump(), view=view) for each in (old, new))
+    shelves = [ArtShelf(lambda file, a=a: encode_png(a), scene=s) for a, s in ((art, before), (larger, after))]
+    pictures = [render(s, State(), shelf.pixels) for s, shelf in zip((before, after), shelves, strict=True)]
+    assert psnr(*pictures) > 50
+
+
 def test_art_comes_again_by_name_and_depth_and_recipe_stay() -> None:
     made = scene(
         layer("far-reef", 100, 80, name="Far reef", depth=500), layer("bell", 40, 40, name="Bell"), layer("sand", 9, 9)
     )
-    found = match(made, ["02_far reef.png", "Moon", "BELL"])
+    found = match(made, arriving("02_far reef.png", "Moon.png", "BELL.png"))
     assert (found.matches, found.new, found.gone) == (((0, "far-reef"), (2, "bell")), (1,), ("sand",))
     reef = with_steps(made.layers[0], [Crop(x=10, y=10, width=50, height=40), Soften(radius=2)])
     same, says = replaced(reef, "art/new.png", 100, 80)
@@ -304,5 +364,5 @@ def test_art_comes_again_by_name_and_depth_and_recipe_stay() -> None:
     assert "was 100 × 80 px and is 200 × 160 px; it is seen as large as before" in says
     assert twice.framing.scale == 0.5 and twice.art.width == 100 and twice.recipe.steps[1].radius == 4
     other, says = replaced(reef, "art/new.png", 100, 120)
-    assert "another shape" in says and "look at its recipe" in says and other.framing.scale == 1
+    assert "a larger canvas; what was there stays in place" in says and other.framing == reef.framing
     scene(twice.model_dump(), other.model_copy(update={"id": "other"}).model_dump())

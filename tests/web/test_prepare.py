@@ -1,9 +1,11 @@
 """The rooms Art and Prepare over HTTP: recipes, jobs, the light table, art brought again."""
 
+import io
 import json
 
 import numpy as np
 import pytest
+from PIL import Image
 
 from clinamen.core import document
 from clinamen.core.exchange import openraster
@@ -211,7 +213,7 @@ def test_art_is_brought_again_by_name_after_a_look_at_what_matches(visitor, made
     assert "Moon" in look and "stays as it is" in look and "bad.png: is not a" in look
     assert len(head(made).layers) == 3, "nothing has changed yet"
     ticket = look.split('name="ticket" value="')[1].split('"')[0]
-    visitor.post(f"/scenes/{made.pk}/bring-again/", {"ticket": ticket, "with_new": "1", "room": "art"})
+    visitor.post(f"/scenes/{made.pk}/bring-again/", {"ticket": ticket, "room": "art"})
     layer = head(made).layer("front")
     assert layer.depth == 77 and layer.recipe.steps[0].radius == 6 and layer.framing.scale == 0.5
     assert (layer.art.width, layer.recipe.width) == (800, 800)
@@ -220,6 +222,37 @@ def test_art_is_brought_again_by_name_after_a_look_at_what_matches(visitor, made
     assert head(made).layer("front").art.width == 400
     refused = visitor.post(f"/scenes/{made.pk}/bring-again/", {"ticket": ticket + "x", "room": "art"}).content.decode()
     assert "drop the files again" in refused
+
+
+def test_a_renamed_file_is_assigned_by_hand_and_a_larger_canvas_is_asked_about(visitor, made) -> None:
+    larger = np.zeros((480, 800, 4), np.uint8)
+    larger[:240, :400] = np.asarray(Image.open(io.BytesIO(png(seed=3))).convert("RGBA"))
+    files = [upload("completely-other.png", encode_png(larger)), upload("spare.png", png(60, 60, 5))]
+    look = visitor.post(f"/scenes/{made.pk}/look-again/", {"files": files, "room": "art"}).content.decode()
+    ticket = look.split('name="ticket" value="')[1].split('"')[0]
+    assert 'name="to-0"' in look and '<option value="front">Front</option>' in look
+    values = {"ticket": ticket, "room": "art", "to-0": "front", "how-0": "canvas", "to-1": ""}
+    before = head(made).layer("front").framing
+    visitor.post(f"/scenes/{made.pk}/bring-again/", values)
+    layer = head(made).layer("front")
+    assert [x.name for x in head(made).layers] == ["Back", "Middle", "Front"] and layer.art.width == 800
+    assert (layer.framing.x - before.x, layer.framing.y - before.y) == (200 * before.scale, 120 * before.scale)
+    assert layer.framing.scale == before.scale
+
+
+def test_a_layered_file_is_brought_in_again_layer_by_layer(visitor, made) -> None:
+    scene = head(made)
+    data = layered.write(scene, shelf_of(pictures_of(made), scene))
+    edit(visitor, made, "layer", layer="front", name="Renamed since")
+    files = [upload("1-back.png", png(seed=41)), upload("3-front.png", png(seed=43))]
+    look = visitor.post(f"/scenes/{made.pk}/look-again/", {"files": files, "room": "art"}).content.decode()
+    visitor.post(f"/scenes/{made.pk}/bring-again/", {"ticket": look.split('name="ticket" value="')[1].split('"')[0]})
+    changed = {x.id: pictures_of(made)[x.art.file].sha256 for x in head(made).layers}
+    look = visitor.post(f"/scenes/{made.pk}/look-again/", {"files": [upload("s.ora", data)]}).content.decode()
+    visitor.post(f"/scenes/{made.pk}/bring-again/", {"ticket": look.split('name="ticket" value="')[1].split('"')[0]})
+    again = {x.id: pictures_of(made)[x.art.file].sha256 for x in head(made).layers}
+    first = {x.id: pictures_of(made)[x.art.file].sha256 for x in scene.layers}
+    assert again == first != changed and len(head(made).layers) == 3
 
 
 def test_groups_stand_as_headings_and_survive_the_layered_file(visitor, made) -> None:

@@ -24,14 +24,27 @@ def name_from_file(file: str) -> str:
     return (words[:1].upper() + words[1:])[:200]
 
 
+def known_as(name: str) -> str:
+    """A name as names are compared: Unicode normalised, case folded, blanks, hyphens and underscores all one blank."""
+    return re.sub(r"[_\-\s]+", " ", unicodedata.normalize("NFKC", name).casefold()).strip()
+
+
+def file_stem(name: str, taken: Iterable[str]) -> str:
+    """The stem of a file's name within a scene: letters of every script stay, so that the file is known by it again."""
+    base = re.sub(r"[\W_]+", "-", unicodedata.normalize("NFC", name).casefold()).strip("-")[:LONGEST_ID].strip("-")
+    return numbered(base or "picture", set(taken))
+
+
+def numbered(base: str, used: set[str]) -> str:
+    """`base`, with a number after it where that is used already."""
+    number, found = 2, base
+    while found in used:
+        found, number = f"{base}-{number}", number + 1
+    return found
+
+
 def id_from_name(name: str, taken: Iterable[str]) -> str:
     """An id of plain letters, digits and hyphens that is not yet taken and is not "camera"."""
     plain = unicodedata.normalize("NFKD", name).encode("ascii", "ignore").decode()
     base = re.sub(r"[^a-z0-9]+", "-", plain.casefold()).strip("-")[:LONGEST_ID].strip("-") or "layer"
-    used = {*taken, "camera"}
-    if base not in used:
-        return base
-    number = 2
-    while f"{base}-{number}" in used:
-        number += 1
-    return f"{base}-{number}"
+    return numbered(base, {*taken, "camera"})

@@ -18,9 +18,10 @@ from clinamen.core import document
 from clinamen.core.document import MAX_LAYERS, Layer
 from clinamen.core.document import Scene as Document
 from clinamen.core.errors import BadArt, BadEdit, ClinamenError
-from clinamen.core.exchange.again import match, replaced
+from clinamen.core.exchange.again import HOWS, Arriving, Found, How, assigned, likely, match, replaced
 from clinamen.core.exchange.bringing import Brought
-from clinamen.core.exchange.names import id_from_name
+from clinamen.core.exchange.names import file_stem
+from clinamen.core.exchange.placing import place_of
 from clinamen.core.exchange.stack import (
     FITTINGS,
     Arrival,
@@ -33,7 +34,8 @@ from clinamen.core.exchange.stack import (
     view_for,
 )
 from clinamen.core.pictures.limits import MAX_FILE
-from clinamen.core.quantities import counted
+from clinamen.core.pictures.reading import decode
+from clinamen.core.quantities import counted, whole
 from clinamen.scenes.actions import prepare_art
 from clinamen.scenes.models import Revision, Scene, SceneArt, Source
 
@@ -164,7 +166,7 @@ def _layers(scene: Scene, current: Document, batch: _Batch, wishes: Wishes) -> l
 
 def _keep_file(scene: Scene, name: str, picture: Picture, taken: set[str]) -> str:
     """Give a picture a file name of its own in the scene."""
-    stem = id_from_name(PurePosixPath(name).stem, [PurePosixPath(file).stem for file in taken])
+    stem = file_stem(PurePosixPath(name).stem, [PurePosixPath(file).stem for file in taken])
     file = f"art/{stem}.{picture.format.lower()}"
     taken.add(file)
     SceneArt.objects.create(scene=scene, file=file, picture=picture)
@@ -225,12 +227,15 @@ def _take_scene(batch: _Batch, brought: Brought) -> None:
 
 @dataclass(frozen=True)
 class Row:
-    """One line of the preview: what happens to a layer or with a picture."""
+    """One picture of the preview, or one layer without a picture ("gone")."""
 
     kind: str  # "same", "replace", "new", "gone"
     name: str
     says: str = ""
     sha256: str = ""
+    index: int = -1
+    layer: str = ""
+    sized: bool = False  # another size than what it takes the place of
 
 
 @dataclass(frozen=True)
@@ -238,43 +243,74 @@ class Again:
     """What bringing a batch in again would do, and a ticket with which it can be confirmed."""
 
     rows: tuple[Row, ...]
+    layers: tuple[Layer, ...]
     refused: tuple[str, ...]
     ticket: str
 
     @property
-    def changes(self) -> bool:
-        return any(row.kind in ("replace", "new") for row in self.rows)
+    def pictures(self) -> bool:
+        """True where there is any picture to bring in."""
+        return any(row.index >= 0 for row in self.rows)
+
+
+Piece = tuple[str, str, str, Picture]
+
+
+def _pieces_again(batch: _Batch) -> list[Piece]:
+    """The batch's pictures; those of a scene's layers too, known by name and id."""
+    pieces = list(batch.pieces)
+    if batch.scene is not None:
+        pieces += [(f"{x.id}.png", x.label, x.group, batch.files[x.art.file]) for x in batch.scene.layers]
+    return pieces
+
+
+def _found(current: Document, pieces: list[Piece]) -> Found:
+    return match(current, [Arriving(name, PurePosixPath(file).name) for file, name, *_ in pieces])
 
 
 def look_again(scene: Scene, current: Document, files: Iterable[Dropped]) -> Again:
     """What would match, what is new, what is gone. Nothing in the scene changes yet; the pictures wait in the store."""
     batch = _read(files)
-    if batch.scene is not None:
-        batch.result.refused.append("A scene in OpenRaster cannot take the place of art; bring it in as a new scene")
-    found = match(current, [name for _, name, *_ in batch.pieces])
-    rows = []
+    pieces = _pieces_again(batch)
+    found = _found(current, pieces)
     old = {use.file: use.picture.sha256 for use in SceneArt.objects.filter(scene=scene).select_related("picture")}
-    for index, layer_id in found.matches:
-        file, _, _, picture = batch.pieces[index]
-        layer = current.layer(layer_id)
+    taken = dict(found.matches)
+    rows = []
+    for index, (file, name, _, picture) in enumerate(pieces):
+        if index not in taken:
+            rows.append(Row("new", name, f"{file} comes in front as a new layer", picture.sha256, index, "new"))
+            continue
+        layer = current.layer(taken[index])
         if old.get(layer.art.file) == picture.sha256:
-            rows.append(Row("same", layer.label, f"{file} is what is there already", picture.sha256))
+            rows.append(Row("same", layer.label, f"{file} is what is there already", picture.sha256, index, layer.id))
             continue
         _, says = replaced(layer, layer.art.file, picture.width, picture.height)
-        rows.append(
-            Row("replace", layer.label, says or f"{file} takes its place; size and recipe stay", picture.sha256)
-        )
-    rows += [
-        Row("new", batch.pieces[i][1], "comes in front as a new layer", batch.pieces[i][3].sha256) for i in found.new
-    ]
+        told = says or f"{file} takes its place; size and recipe stay"
+        rows.append(Row("replace", layer.label, told, picture.sha256, index, layer.id, bool(says)))
     rows += [Row("gone", current.layer(i).label, "is not among the files and stays as it is") for i in found.gone]
-    held = [[file, name, group, picture.sha256] for file, name, group, picture in batch.pieces]
+    held = [[file, name, group, picture.sha256] for file, name, group, picture in pieces]
     ticket = signing.dumps({"scene": str(scene.pk), "pieces": held, "sources": batch.sources}, compress=True)
-    return Again(tuple(rows), tuple(batch.result.refused), ticket)
+    return Again(tuple(rows), current.layers, tuple(batch.result.refused), ticket)
 
 
-def bring_again(scene: Scene, current: Document, ticket: str, with_new: bool) -> tuple[Document, str]:
-    """The document with matched art replaced, and new pictures added if they are wanted; and a sentence."""
+@dataclass(frozen=True)
+class ByHand:
+    """What was decided by hand in the preview: where pictures go, and what another size means, by the picture's index."""
+
+    to: dict[int, str] = field(default_factory=dict)
+    how: dict[int, How] = field(default_factory=dict)
+
+    @classmethod
+    def of(cls, values: Any) -> "ByHand":
+        """Read the fields `to-N` and `how-N`."""
+        given = {name: whole(name.partition("-")[2]) for name in values}
+        to = {n: values[name] for name, n in given.items() if n is not None and name.startswith("to-")}
+        how = {n: values[name] for name, n in given.items() if n is not None and name.startswith("how-")}
+        return cls(to, {n: choice for n, choice in how.items() if choice in HOWS})
+
+
+def bring_again(scene: Scene, current: Document, ticket: str, by_hand: ByHand) -> tuple[Document, str]:
+    """The document with art replaced as matched or as assigned by hand, new pictures added; and a sentence."""
     try:
         held = signing.loads(ticket, max_age=HELD)
         if held["scene"] != str(scene.pk):
@@ -282,26 +318,38 @@ def bring_again(scene: Scene, current: Document, ticket: str, with_new: bool) ->
     except (signing.BadSignature, KeyError, json.JSONDecodeError):
         raise BadEdit("What was shown is too old to be confirmed; drop the files again") from None
     pictures = {p.sha256: p for p in Picture.objects.filter(sha256__in=[piece[3] for piece in held["pieces"]])}
-    pieces = [(file, name, group, pictures[sha]) for file, name, group, sha in held["pieces"] if sha in pictures]
-    found = match(current, [name for _, name, *_ in pieces])
-    taken = set(SceneArt.objects.filter(scene=scene).values_list("file", flat=True))
-    count = 0
+    pieces: list[Piece] = [(file, name, group, pictures[sha]) for file, name, group, sha in held["pieces"]]
+    known = {layer.id for layer in current.layers} | {"new", ""}
+    to = {index: layer_id for index, layer_id in by_hand.to.items() if layer_id in known and index < len(pieces)}
+    found = assigned(current, _found(current, pieces), to, len(pieces))
     with transaction.atomic():
-        for index, layer_id in found.matches:
-            file, _, _, picture = pieces[index]
-            layer = current.layer(layer_id)
-            if SceneArt.objects.filter(scene=scene, file=layer.art.file, picture=picture).exists():
-                continue
-            changed, _ = replaced(layer, _keep_file(scene, file, picture, taken), picture.width, picture.height)
-            layers = tuple(changed if other.id == layer_id else other for other in current.layers)
-            current = current.model_copy(update={"layers": layers})
-            count += 1
+        current, count = _with_replaced(scene, current, pieces, found, by_hand)
         batch = _Batch(sources=[tuple(source) for source in held["sources"]])
-        if with_new:
-            batch.pieces = [pieces[index] for index in found.new]
-            current = _with_more(scene, current, batch, Wishes())
-        else:
-            _keep_sources(scene, batch)
-    added = len(batch.pieces) if with_new else 0
-    says = f"Art of {count} layer{'' if count == 1 else 's'} brought in again"
-    return current, f"{says}, {added} new" if added else says
+        batch.pieces = [pieces[index] for index in found.new]
+        current = _with_more(scene, current, batch, Wishes())
+    says = f"Art of {counted(count, 'layer')} brought in again"
+    return current, f"{says}, {len(batch.pieces)} new" if batch.pieces else says
+
+
+def _with_replaced(
+    scene: Scene, current: Document, pieces: list[Piece], found: Found, by_hand: ByHand
+) -> tuple[Document, int]:
+    """The document with the found pictures in place of the old ones, and how many there were."""
+    uses = {use.file: use.picture for use in SceneArt.objects.filter(scene=scene).select_related("picture")}
+    taken, count = set(uses), 0
+    for index, layer_id in found.matches:
+        file, _, _, picture = pieces[index]
+        layer = current.layer(layer_id)
+        before, how = uses[layer.art.file], by_hand.how.get(index, "auto")
+        if before.sha256 == picture.sha256:
+            continue
+        sizes = (before.width, before.height), (picture.width, picture.height)
+        at = None
+        if sizes[0] != sizes[1] and (likely(*sizes) if how == "auto" else how) == "canvas":
+            at = place_of(*(decode(store.read(each), file) for each in (before, picture)))
+        named = _keep_file(scene, file, picture, taken)
+        changed, _ = replaced(layer, named, picture.width, picture.height, how, at)
+        layers = tuple(changed if other.id == layer_id else other for other in current.layers)
+        current = current.model_copy(update={"layers": layers})
+        count += 1
+    return current, count

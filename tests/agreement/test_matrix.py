@@ -5,14 +5,19 @@ lossy, glTF filters through mipmaps). Edges are soft in the art, so that nobody'
 """
 
 import numpy as np
+import pygltflib
 import pytest
 
 from clinamen.core.document import BLEND_MODES, CAMERA_CHANNELS, LAYER_CHANNELS
-from clinamen.core.exports import EXPORTS
+from clinamen.core.exchange.opening import open_scene
+from clinamen.core.exports import EXPORTS, Told
+from clinamen.core.motion.states import State
+from clinamen.core.pictures.shelf import ArtShelf
 from clinamen.core.raster import render
-from tests.agreement.cases import CASES, HEIGHT, WIDTH, Case, small
+from clinamen.core.stage import stage_at
+from tests.agreement.cases import ART, CASES, HEIGHT, WIDTH, Case, small
 from tests.agreement.hands import GltfHand, KitHand, PageHand
-from tests.conftest import folder_served, psnr, track
+from tests.conftest import ROOT, folder_served, psnr, shelf_of, track
 from tests.outside.test_css import expected
 
 PLACES = 0.1  # view pixels
@@ -50,6 +55,43 @@ def test_all_hands_agree(hands, case: Case) -> None:
             assert psnr(picture, ours) > LIKE[name], (name, state)
         if "gltf" in case.hands:
             assert psnr(gltf.at(state), ours) > LIKE["gltf"], ("gltf", state)
+
+
+def test_a_demo_at_rest_is_the_same_in_gltf_as_in_the_raster(hands) -> None:
+    """A layer that rests at opacity 0, infinite sheets, the background: all in one scene of our own."""
+    opened = open_scene(ROOT / "demo/kelp-descent")
+    shelf = ArtShelf(opened.read, scene=opened.scene)
+    data = EXPORTS["engine"].build(opened.scene, shelf, EXPORTS["engine"].options(), Told())["scene.glb"]
+    hands[2].take(Case("kelp", opened.scene), data)
+    normal = opened.scene.model_copy(
+        update={"layers": tuple(x.model_copy(update={"blend": "normal"}) for x in opened.scene.layers)}
+    )
+    wanted = render(normal, State(), shelf.pixels, WIDTH / opened.scene.view.width)[..., :3]
+    assert psnr(hands[2].at(State()), wanted) > 30
+
+
+def test_opacity_and_zoom_that_change_stand_in_gltf_as_pointers() -> None:
+    """KHR_animation_pointer: the samples at the ends are the core's, for engines that know the extension."""
+    tracks = [track("piece", "opacity", "scroll", (0, 0), (1, 0.8)), track("camera", "zoom", "scroll", (0, 1), (1, 2))]
+    made = small(tracks)
+    data = EXPORTS["engine"].build(made, shelf_of(ART), EXPORTS["engine"].options(), Told())["scene.glb"]
+    gltf = pygltflib.GLTF2.load_from_bytes(data)
+    (animation,) = gltf.animations
+    found = {}
+    for channel in animation.channels:
+        if channel.target.path == "pointer":
+            where = channel.target.extensions["KHR_animation_pointer"]["pointer"]
+            accessor = gltf.accessors[animation.samplers[channel.sampler].output]
+            view = gltf.bufferViews[accessor.bufferView]
+            raw = gltf.binary_blob()[view.byteOffset : view.byteOffset + view.byteLength]
+            found[where] = np.frombuffer(raw, np.float32).reshape(accessor.count, -1)
+    (number,) = [i for i, material in enumerate(gltf.materials) if material.name == "piece"]
+    fading = found[f"/materials/{number}/pbrMetallicRoughness/baseColorFactor"]
+    ends = [stage_at(made, State(at))["piece"].opacity[0] for at in (0, 1)]
+    assert fading[[0, -1], 3] == pytest.approx(ends) and gltf.materials[number].alphaMode == "BLEND"
+    assert gltf.materials[number].pbrMetallicRoughness.baseColorFactor[3] == ends[0] == 0
+    yfov = found["/cameras/0/perspective/yfov"][:, 0]
+    assert np.tan(yfov[0] / 2) / np.tan(yfov[-1] / 2) == pytest.approx(2, rel=1e-5)
 
 
 def test_the_matrix_has_a_row_for_every_channel_and_every_blend_mode() -> None:

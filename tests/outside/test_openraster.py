@@ -4,13 +4,14 @@ import io
 import zipfile
 from xml.etree import ElementTree
 
+import cv2
 import numpy as np
 from PIL import Image
 
 from clinamen.core.exports import layered
 from clinamen.core.motion.states import State
 from clinamen.core.raster import render
-from tests.conftest import layer, noise, psnr, scene, shelf_of
+from tests.conftest import layer, noise, psnr, scene, shelf_of, track
 
 
 def written() -> tuple[zipfile.ZipFile, np.ndarray]:
@@ -59,3 +60,29 @@ def test_the_stack_lists_the_topmost_first_and_draws_as_the_scene_does() -> None
         own = part[..., :3] * back if entry.get("composite-op") == "svg:multiply" else part[..., :3]
         canvas[y0:y1, x0:x1] = own * alpha + back * (1 - alpha)
     assert psnr(np.round(canvas * 255), picture[..., :3]) > 40
+
+
+def test_a_layer_stands_at_its_own_size_also_where_the_view_ends_and_where_it_rests_unseen() -> None:
+    """Layers may reach beyond the image; opacity and visibility are attributes (layer stack specification)."""
+    art = {"back": noise(640, 360), "hill": noise(300, 200, 4)}
+    made = scene(
+        layer("back", 640, 360),
+        layer("hill", 300, 200, framing={"x": -330, "y": 120, "scale": 1.5}, depth=400),
+        view={"width": 640, "height": 360}, drivers={"scroll": {}},
+        tracks=[track("hill", "opacity", "scroll", (0, 0), (1, 1)), track("camera", "x", "scroll", (0, 0), (1, -300))],
+    )  # fmt: skip
+    archive = zipfile.ZipFile(io.BytesIO(layered.write(made, shelf_of(art))))
+    hill = ElementTree.fromstring(archive.read("stack.xml")).findall("./stack/layer")[0]
+    pixels = np.asarray(Image.open(io.BytesIO(archive.read(hill.get("src")))).convert("RGBA"))
+    assert float(hill.get("opacity")) == 0 and hill.get("visibility") == "visible"
+    x, y = 320 - 330 - 225, 180 + 120 - 150
+    assert 0 <= x - int(hill.get("x")) <= 1 and 0 <= y - int(hill.get("y")) <= 1, "an edge pixel of softness at most"
+    inside = pixels[y - int(hill.get("y")) :, x - int(hill.get("x")) :][4:296, 4:446]
+    wanted = cv2.resize(art["hill"], (450, 300), interpolation=cv2.INTER_LINEAR)[4:296, 4:446]
+    assert inside[..., 3].min() > 250 and psnr(inside[..., :3], wanted[..., :3]) > 40
+
+
+def test_what_is_drawn_into_a_copy_is_said() -> None:
+    made = scene(layer("a", 40, 30, tilt={"lean": 20}, name="Floor"), layer("b", 40, 30))
+    (said,) = layered.LayeredFile().leaves_out(made)
+    assert said == "perspective is drawn into a copy of the art: Floor"

@@ -12,18 +12,21 @@ from pathlib import PurePosixPath
 from xml.sax.saxutils import quoteattr
 
 import cv2
+import numpy as np
 
 from clinamen.core import document
 from clinamen.core.arrays import Pixels
-from clinamen.core.document import Layer, Scene
+from clinamen.core.document import MAX_VIEW, Layer, Scene
 from clinamen.core.exchange.names import id_from_name
 from clinamen.core.exchange.openraster import MIMETYPE, SCENE_MEMBER
 from clinamen.core.exports.base import Export, Files, Options, Told
 from clinamen.core.motion.states import State
 from clinamen.core.pictures.encoding import encode_png
+from clinamen.core.pictures.limits import MAX_PIXELS
 from clinamen.core.pictures.shelf import ArtShelf
 from clinamen.core.pixels import trim_box
 from clinamen.core.raster import render
+from clinamen.core.stage import corners, project, stage_at
 
 THUMBNAIL_SIDE = 256
 
@@ -38,7 +41,17 @@ class LayeredFile(Export):
         return {f"{id_from_name(scene.title, ())}.ora": write(scene, shelf, told)}
 
     def leaves_out(self, scene: Scene) -> list[str]:
-        return ["other programs see the scene at rest; the move travels inside for Clinamen"] if scene.tracks else []
+        said = ["other programs see the scene at rest; the move travels inside for Clinamen"] if scene.tracks else []
+        rest, turned = stage_at(scene, State()), scene.camera.pitch or scene.camera.yaw
+        baked = {
+            "perspective": [x.label for x in scene.layers if turned or x.tilt.lean or x.tilt.turn],
+            "softness": [sheet.layer.label for sheet in rest.sheets if sheet.blur[0] > 0],
+            "endless repetition": [x.label for x in scene.layers if x.repeats],
+        }
+        said += [
+            f"{what} is drawn into a copy of the art: {', '.join(names)}" for what, names in baked.items() if names
+        ]
+        return said
 
 
 def write(scene: Scene, shelf: ArtShelf, told: Told | None = None) -> bytes:
@@ -49,13 +62,14 @@ def write(scene: Scene, shelf: ArtShelf, told: Told | None = None) -> bytes:
         archive.writestr(zipfile.ZipInfo("mimetype"), MIMETYPE, zipfile.ZIP_STORED)
         kept: set[str] = set()
         lines = []
+        rest = stage_at(scene, State())
         for index, layer in enumerate(scene.layers):
             told.tell(0.8 * index / len(scene.layers), layer.label)
             placed = _as_is(scene, layer, kept) or _as_seen(scene, layer, shelf, index)
             src, x, y, pixels = placed
             data = shelf.read(layer.art.file) if pixels is None else encode_png(pixels)
             archive.writestr(src, data, zipfile.ZIP_STORED)
-            lines.append((layer.group, _layer_line(layer, src, x, y)))
+            lines.append((layer.group, _layer_line(layer, float(rest[layer.id].opacity[0]), src, x, y)))
         view = scene.view
         archive.writestr("stack.xml", _stack_xml(view.width, view.height, list(reversed(lines))))
         archive.writestr(SCENE_MEMBER, json.dumps(scene.to_json(), indent=2, ensure_ascii=False))
@@ -92,19 +106,45 @@ def _as_is(scene: Scene, layer: Layer, kept: set[str]) -> tuple[str, int, int, N
 
 
 def _as_seen(scene: Scene, layer: Layer, shelf: ArtShelf, index: int) -> tuple[str, int, int, Pixels]:
-    """The layer drawn as the resting camera sees it, trimmed."""
+    """The layer drawn as the resting camera sees it: all of it, also what lies outside the view and may come in later, as far
+    as a picture may be large; trimmed of what is clear. Art that repeats without end is drawn as far as the view."""
+    tracks = tuple(t for t in scene.tracks if not (t.target == layer.id and t.channel == "opacity"))
     plain = layer.model_copy(update={"opacity": 1.0, "blend": "normal", "visible": True})
-    picture = render(scene.model_copy(update={"layers": (plain,)}), State(), shelf.loader(scene), transparent=True)
-    left, top, right, bottom = trim_box(picture)
-    return f"data/layer-{index + 1:03d}.png", left, top, picture[top:bottom, left:right]
+    alone = scene.model_copy(update={"layers": (plain,), "tracks": tracks})
+    wide, left, top = _widened(alone, plain)
+    picture = render(wide, State(), shelf.loader(wide), transparent=True)
+    x0, y0, x1, y1 = trim_box(picture)
+    return f"data/layer-{index + 1:03d}.png", x0 - left, y0 - top, picture[y0:y1, x0:x1]
 
 
-def _layer_line(layer: Layer, src: str, x: int, y: int) -> str:
+def _widened(scene: Scene, layer: Layer) -> tuple[Scene, int, int]:
+    """The scene with a view that holds all of its one layer, and how far that view reaches out on the left and at the top. The
+    sensor grows with the view, so the lens distance and every sheet stay where they are."""
+    view = scene.view
+    points, ahead = project(stage_at(scene, State()).sheets[0].matrix[0], corners(layer))
+    if layer.repeats or np.any(ahead <= 0):
+        return scene, 0, 0
+    size = np.array([view.width, view.height])
+    out = np.ceil(np.maximum(np.maximum(-points, points - size).max(axis=0), 0)).astype(int) + 1
+    most = np.minimum(out, ((MAX_VIEW - size) // 2).clip(0))
+    while (size + 2 * most).prod() > MAX_PIXELS:
+        most //= 2
+    left, top = int(most[0]), int(most[1])
+    wider = view.model_copy(update={"width": view.width + 2 * left, "height": view.height + 2 * top})
+    sensor = scene.lens.sensor_width * wider.width / view.width
+    return (
+        scene.model_copy(update={"view": wider, "lens": scene.lens.model_copy(update={"sensor_width": sensor})}),
+        left,
+        top,
+    )
+
+
+def _layer_line(layer: Layer, opacity: float, src: str, x: int, y: int) -> str:
     mode = "svg:src-over" if layer.blend == "normal" else f"svg:{layer.blend}"
     seen = "visible" if layer.visible else "hidden"
     return (
         f'    <layer name={quoteattr(layer.label)} src={quoteattr(src)} x="{x}" y="{y}" '
-        f'opacity="{layer.opacity:g}" visibility="{seen}" composite-op="{mode}"/>'
+        f'opacity="{opacity:g}" visibility="{seen}" composite-op="{mode}"/>'
     )
 
 

@@ -2,8 +2,10 @@
 
 glTF has y up and looks along −z, so a point (x, y, z) of the scene is (x, −y, −z) divided by the pixels of a metre; the
 eye at its zero position is the origin. A sheet at rate k stands at (x, y, D)/k and is s/k large: it covers what its
-framing says. What is infinitely far hangs on the node "far", which goes wherever the camera goes without turning.
-Sources: glTF 2.0 (Khronos), KHR_materials_unlit.
+framing says. What is infinitely far hangs on the node "far", which goes wherever the camera goes without turning. The view's
+background is a sheet of one colour behind all others, fixed to the camera. Opacity at rest stands in the materials; opacity and
+zoom that change are animated by KHR_animation_pointer, which an engine without it passes over: it shows them at rest.
+Sources: glTF 2.0 (Khronos), KHR_materials_unlit, KHR_animation_pointer, IEC 61966-2-1 (sRGB).
 """
 
 import struct
@@ -28,6 +30,9 @@ FAR_FACTOR = 20.0  # infinitely far sheets stand this many times farther than th
 FAR_STEP = 0.99  # each later drawn one a little nearer, so that depth sorting keeps the drawing order
 NEAR_SHARE = 0.02
 MOST_TILES = 24
+POINTER = "KHR_animation_pointer"
+BEHIND_ALL = 1.5  # how many times farther than the farthest sheet the background stands
+WIDEST_ZOOM = 8.0  # the background covers the view down to a zoom of one in so many
 WRAPS = {"none": g.CLAMP_TO_EDGE, "tile": g.REPEAT, "mirror": g.MIRRORED_REPEAT}
 _FLIP = np.diag([1.0, -1.0, -1.0])
 
@@ -50,10 +55,12 @@ def leaves_out(scene: Scene) -> list[str]:
     if blended:
         said.append(f"blend modes are left out ({', '.join(blended)} drawn normally)")
     moved = {track.channel for track in scene.tracks if scene.drivers.is_on(track.driver)}
-    words = {"opacity": "opacity that changes", "zoom": "zoom that changes", "blur": "softness"}
-    missing = [word for channel, word in words.items() if channel in moved]
-    if missing:
-        said.append(f"{', '.join(missing)} cannot be animated there")
+    words = {"opacity": "opacity that changes", "zoom": "zoom that changes"}
+    pointed = [word for channel, word in words.items() if channel in moved]
+    if pointed:
+        said.append(f"{' and '.join(pointed)} needs an engine that knows {POINTER}; others show it at rest")
+    if "blur" in moved:
+        said.append("softness is left out there")
     rates = [rate_of(layer.depth, scene.lens_distance) for layer in scene.layers if layer.visible]
     if any(before > after for before, after in zip(rates, rates[1:], strict=False)):
         said.append(
@@ -138,6 +145,7 @@ class _Writer:
             self.file.nodes[self.far_node].children = []
             roots.append(self.far_node)
         self._textures()
+        self._background()
         for index, (sheet, layer) in enumerate(zip(self.sheets, self.layers, strict=True)):
             node = self.sheet_nodes[layer.id] = self._sheet_node(index, sheet, layer)
             hangs = layer.depth == "infinite" and self.far_node is not None
@@ -185,25 +193,52 @@ class _Writer:
                 )
                 self.file.textures.append(g.Texture(source=sheet.page, sampler=len(self.file.samplers) - 1))
 
+    def _background(self) -> None:
+        """The view's background: a sheet of its colour, fixed to the camera behind everything."""
+        view = self.scene.view
+        code = [int(view.background[at : at + 2], 16) / 255 for at in (1, 3, 5)]
+        linear = [value / 12.92 if value <= 0.04045 else ((value + 0.055) / 1.055) ** 2.4 for value in code]
+        colour = g.PbrMetallicRoughness(baseColorFactor=[*linear, 1.0], metallicFactor=0.0, roughnessFactor=1.0)
+        material = g.Material(
+            name="background", pbrMetallicRoughness=colour, alphaMode="OPAQUE", doubleSided=True,
+            extensions={"KHR_materials_unlit": {}},
+        )  # fmt: skip
+        material.alphaCutoff = None
+        self.file.materials.append(material)
+        # as far out, in a space whose unit is the lens distance, as leaves every sheet before it
+        away = self.far * BEHIND_ALL
+        half = away * WIDEST_ZOOM / 2 / self.metre * np.array([view.width, view.height])
+        corners = np.array([[-1, 1], [1, 1], [1, -1], [-1, -1]]) * half
+        position = np.column_stack([corners, np.zeros(4)])
+        attributes = g.Attributes(POSITION=self.bin.floats(position, g.VEC3, g.ARRAY_BUFFER))
+        quad = g.Primitive(attributes=attributes, indices=self.bin.indices([0, 3, 2, 0, 2, 1]), material=0)
+        self.file.meshes.append(g.Mesh(name="background", primitives=[quad]))
+        node = self._add_node("background", np.array([0.0, 0.0, -away * self.scene.lens_distance / self.metre]))
+        self.file.nodes[node].mesh = 0
+        self.file.nodes[self.camera_node].children = [node]
+
     def _sheet_node(self, index: int, sheet: Card, layer: Layer) -> int:
+        opacity = float(self.rest[layer.id].opacity[0])
+        fades = any(track.target == layer.id and track.channel == "opacity" for track in self.scene.tracks)
         material = g.Material(
             name=layer.label,
             pbrMetallicRoughness=g.PbrMetallicRoughness(
                 baseColorTexture=g.TextureInfo(index=self.wraps[(sheet.page, layer.repeat.x, layer.repeat.y)]),
-                baseColorFactor=[1.0, 1.0, 1.0, layer.opacity], metallicFactor=0.0, roughnessFactor=1.0,
+                baseColorFactor=[1.0, 1.0, 1.0, opacity], metallicFactor=0.0, roughnessFactor=1.0,
             ),
-            alphaMode="OPAQUE" if sheet.opaque and layer.opacity == 1 else "BLEND",
+            alphaMode="OPAQUE" if sheet.opaque and opacity == 1 and not fades else "BLEND",
             doubleSided=True,
             extensions={"KHR_materials_unlit": {}},
         )  # fmt: skip
         if material.alphaMode == "OPAQUE":
             material.alphaCutoff = None
         self.file.materials.append(material)
-        self.file.meshes.append(g.Mesh(name=layer.label, primitives=[self._quad(sheet, layer, index)]))
+        number = len(self.file.materials) - 1
+        self.file.meshes.append(g.Mesh(name=layer.label, primitives=[self._quad(sheet, layer, number)]))
         position, rotation, scale = (part[0] for part in self._sheet_pose(layer, self.rest))
         node = self._add_node(layer.id, position, rotation)
         self.file.nodes[node].scale = [float(v) for v in scale]
-        self.file.nodes[node].mesh = index
+        self.file.nodes[node].mesh = number
         self.file.nodes[node].extras = {"drawing_order": index}
         return node
 
@@ -272,6 +307,7 @@ class _Writer:
                     poses = self._sheet_pose(layer, staged)
                     for path, values in zip(("translation", "rotation", "scale"), poses, strict=True):
                         self._channel(animation, self.sheet_nodes[layer.id], path, seconds, values)
+                    self._animate_opacity(animation, layer, seconds, staged)
             if animation.channels:
                 self.file.animations.append(animation)
 
@@ -282,6 +318,27 @@ class _Writer:
             self._channel(animation, self.camera_node, "rotation", seconds, _quaternions(turn))
         if self.far_node is not None:
             self._channel(animation, self.far_node, "translation", seconds, eye)
+
+        focal = np.broadcast_to(staged.camera.focal, len(eye))
+        if np.ptp(focal) > 0:
+            yfov = 2 * np.arctan(self.scene.view.height / (2 * focal))
+            self._pointer(animation, "/cameras/0/perspective/yfov", seconds, yfov, g.SCALAR)
+
+    def _animate_opacity(self, animation: Any, layer: Layer, seconds: int, staged: Staged) -> None:
+        opacity = staged[layer.id].opacity
+        if np.ptp(opacity) > 0:
+            material = self.file.nodes[self.sheet_nodes[layer.id]].mesh
+            colours = np.column_stack([np.ones((len(opacity), 3)), opacity])
+            where = f"/materials/{material}/pbrMetallicRoughness/baseColorFactor"
+            self._pointer(animation, where, seconds, colours, g.VEC4)
+
+    def _pointer(self, animation: Any, where: str, seconds: int, values: Floats, kind: str) -> None:
+        if POINTER not in self.file.extensionsUsed:
+            self.file.extensionsUsed.append(POINTER)
+        sampler = g.AnimationSampler(input=seconds, output=self.bin.floats(values, kind), interpolation="LINEAR")
+        animation.samplers.append(sampler)
+        target = g.AnimationChannelTarget(path="pointer", extensions={POINTER: {"pointer": where}})
+        animation.channels.append(g.AnimationChannel(sampler=len(animation.samplers) - 1, target=target))
 
     def _channel(self, animation: Any, node: int, path: str, seconds: int, values: Floats) -> None:
         kind = g.VEC4 if path == "rotation" else g.VEC3

@@ -30,9 +30,10 @@ interface HTMLFormControlsCollection {
 }
 interface HTMLElement {
   player: any;
+  run: any;  // of the element <clinamen-scene>
 }
 interface Window {
-  Clinamen: {mount(run: Element): any};
+  Clinamen: {mount(run: Element): any; mountAll(): void};
 }
 interface Document {
   getElementById(id: string): any;

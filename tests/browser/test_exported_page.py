@@ -1,11 +1,14 @@
 """The exported page as its visitors meet it: no request outside, strict policy, calm, old browsers, other pages."""
 
+import json
+
 import numpy as np
 import pytest
+from playwright.sync_api import expect
 
 from clinamen.core.exports.web import page as webpage
 from clinamen.core.motion.states import State
-from tests.conftest import shelf_of
+from tests.conftest import ROOT, shelf_of
 from tests.outside.test_css import ART, FLIES, SLIDES, expected, made_scene, quads
 
 POLICY = {"Content-Security-Policy": "default-src 'none'; script-src 'self'; style-src 'self'; img-src 'self' data:"}
@@ -98,3 +101,181 @@ def test_inside_another_page_by_the_custom_element(page, folder, folder_server) 
     assert page.evaluate("getComputedStyle(document.body).backgroundColor") == "rgba(0, 0, 0, 0)", (
         "the host page keeps its look"
     )
+
+
+NO_TIMELINES = "{ const real = CSS.supports; CSS.supports = (...given) => !String(given[0]).includes('animation-timeline') && real.apply(CSS, given); }"
+PLAYING = "document.querySelector('[data-scene]').getAnimations({subtree: true}).filter((a) => a.playState === 'running').length"
+SCROLL = "getComputedStyle(document.querySelector('[class$=-stage]')).getPropertyValue(`--${document.querySelector('[data-scene]').dataset.scene}-scroll`)"
+
+
+def without_timelines(root) -> None:
+    """The style sheet as a browser reads it that knows no scroll timelines."""
+    import re
+
+    sheet = root / "scene.css"
+    text = re.sub(r"@supports \(animation-timeline:view\(\)\)\{[^}]*\}\}", "", sheet.read_text())
+    sheet.write_text(re.sub(r"(view-timeline|animation-timeline|animation-range):[^;}]*", "--none:0", text))
+
+
+def test_paused_without_scroll_timelines_the_scene_stays_at_the_scrolls_place(page, folder) -> None:
+    page.add_init_script(NO_TIMELINES)
+    made = made_scene(FLIES)
+    made = made.model_copy(update={"drivers": made.drivers.model_copy(update={"pointer": None})})
+    root = folder(made)
+    without_timelines(root)
+    page.goto((root / "index.html").as_uri())
+    page.evaluate("scrollTo(0, 900)")
+    page.wait_for_function(f"{SCROLL} == 0.45")
+    page.click("text=Pause")
+    assert page.evaluate(PLAYING) == 0, "nothing runs to its end"
+    time = page.evaluate(SCROLL.replace("-scroll", "-time"))
+    page.evaluate("scrollTo(0, 1000)")
+    page.wait_for_function(f"{SCROLL} == 0.5")
+    assert page.evaluate(SCROLL.replace("-scroll", "-time")) == time and near(page, made, State(0.5, time=float(time)))
+
+
+def test_without_script_and_without_scroll_timelines_the_scene_rests(chromium, folder) -> None:
+    made = still(made_scene(SLIDES))
+    root = folder(made)
+    without_timelines(root)
+    context = chromium.new_context(viewport={"width": 1280, "height": 800}, java_script_enabled=False)
+    page = context.new_page()
+    page.goto((root / "index.html").as_uri())
+    states = page.evaluate("document.getAnimations().map((a) => [a.playState, a.currentTime])")
+    assert states and all(state == ["paused", 0] for state in states)
+    assert near(page, made, State())
+    context.close()
+
+
+def test_readers_of_the_screen_find_a_landmark_a_picture_and_a_button_beside_it(page, folder, folder_server) -> None:
+    made = made_scene(SLIDES).model_copy(update={"description": 'An isle before a "wall" & sky'})
+    page.goto(folder_server(folder(made)))
+    expect(page.get_by_role("main").get_by_role("img", name=made.description)).to_be_visible()
+    expect(page.get_by_role("button", name="Pause")).to_be_visible()
+    assert page.locator("[role=img] button").count() == 0
+    page.evaluate((ROOT / "tests/node/node_modules/axe-core/axe.min.js").read_text())
+    found = page.evaluate("axe.run(document, {rules: {'page-has-heading-one': {enabled: false}}})")
+    assert [(v["id"], v["nodes"][0]["html"][:80]) for v in found["violations"]] == []
+    named = made_scene(SLIDES)
+    page.goto((folder(named) / "index.html").as_uri())
+    expect(page.get_by_role("img", name="Measured: isle, wall, back and sky")).to_be_visible()
+
+
+def put_in(root, body: str) -> None:
+    """A page of somebody else's around a scene's folder."""
+    (root / "scene").mkdir()
+    for name in ("index.html", "scene.css", "page.css", "player.js", "player.mjs", "art"):
+        (root / name).rename(root / "scene" / name)
+    (root / "host.html").write_text(f'<!doctype html><link rel="icon" href="data:,"><body style="margin:0">{body}')
+
+
+def test_two_scenes_with_a_player_each_share_a_page_and_an_element_comes_back(page, folder, folder_server) -> None:
+    root = folder(still(made_scene(SLIDES)))
+    element = '<clinamen-scene src="scene/"></clinamen-scene>'
+    put_in(
+        root, f'{element}<script src="scene/player.js"></script>{element}<script src="scene/player.js?again"></script>'
+    )
+    page.goto(folder_server(root) + "host.html")
+    expect(page.locator("[data-layer=isle]")).to_have_count(2)
+    page.evaluate("""() => { const one = document.querySelector('clinamen-scene'); const run = one.run;
+        one.remove(); window.gone = !run.player; document.body.append(one); window.back = run.player && run.dataset.held; }""")
+    assert page.evaluate("window.gone") and page.evaluate("window.back") is None
+    assert page.locator("link[rel=stylesheet]").count() == 1
+    page.evaluate("scrollTo(0, document.documentElement.scrollHeight)")
+    assert page.evaluate("document.querySelectorAll('clinamen-scene')[1].run.player.progress") == 1
+
+
+@pytest.mark.parametrize(("src", "says"), [("", "it has no src"), ("nowhere/", "nowhere/index.html answers 404")])
+def test_a_missing_or_wrong_src_is_said_on_the_console(chromium, folder, folder_server, src: str, says: str) -> None:
+    root = folder(still(made_scene(SLIDES)))
+    put_in(root, f'<clinamen-scene src="{src}"></clinamen-scene><script src="scene/player.js"></script>')
+    context = chromium.new_context()
+    page = context.new_page()
+    thrown: list[str] = []
+    page.on("pageerror", lambda error: thrown.append(str(error)))
+    with page.expect_console_message(lambda message: says in message.text):
+        page.goto(folder_server(root) + "host.html")
+    assert thrown == [] and page.locator("clinamen-scene *").count() == 0
+    context.close()
+
+
+@pytest.mark.parametrize("timelines", [True, False], ids=["timelines", "script"])
+def test_within_a_box_that_scrolls_by_itself(page, folder, folder_server, timelines: bool) -> None:
+    made = still(made_scene(SLIDES))
+    root = folder(made)
+    if not timelines:
+        without_timelines(root)
+        page.add_init_script(NO_TIMELINES)
+    box = "--clinamen-height:800px;height:800px;width:1280px;overflow:auto"
+    put_in(
+        root,
+        f'<div id="box" style="{box}"><clinamen-scene src="scene/"></clinamen-scene></div><script src="scene/player.js"></script>',
+    )
+    page.goto(folder_server(root) + "host.html")
+    page.wait_for_selector("[data-layer=isle]")
+    for scroll in (0.4, 1.0):
+        page.evaluate(f"document.getElementById('box').scrollTo(0, {scroll * 2000})")
+        page.wait_for_function(f"document.querySelector('[data-scene]').player.progress == {scroll}")
+        if not timelines:
+            page.wait_for_function(f"{SCROLL} == {scroll}")
+        page.screenshot()
+        assert near(page, made, State(scroll))
+
+
+def test_the_player_is_a_module_that_tells_seeks_and_ends(page, folder, folder_server) -> None:
+    made = made_scene(SLIDES)
+    root = folder(made)
+    index = (root / "index.html").read_text()
+    module = """<script type="module">import {mount} from './player.mjs';
+        window.player = mount(document.querySelector('[data-scene]')); window.told = [];
+        player.run.addEventListener('clinamen:progress', (event) => window.told.push(event.detail.scroll)); player.watch();</script>"""
+    assert '<script src="player.js" defer></script>' in index
+    (root / "index.html").write_text(index.replace('<script src="player.js" defer></script>', module))
+    page.goto(folder_server(root))
+    page.wait_for_function("window.told?.length == 1")
+    page.evaluate("player.seek({scroll: 0.5, time: 4})")
+    page.wait_for_function("window.told.at(-1) == 0.5")
+    page.screenshot()
+    clocks = "player.run.getAnimations({subtree: true}).filter((a) => a.timeline === document.timeline).map((a) => a.currentTime)"
+    assert all(4000 <= at < 9000 for at in page.evaluate(clocks))
+    page.evaluate("player.end()")
+    assert (
+        page.locator(".clinamen-pause").count() == 0
+        and page.evaluate("document.querySelector('[data-scene]').player") is None
+    )
+    page.evaluate("scrollTo(0, 300)")
+    page.screenshot()
+    assert near(page, made, State()), "it rests"
+    package = json.loads((root / "package.json").read_text())
+    assert package["exports"]["."] == "./player.mjs" and (root / "player.js").read_text().startswith(
+        f"// Clinamen player {package['version']}\n"
+    )
+
+
+def test_a_printed_page_is_the_resting_picture_and_links_show_it(page, folder) -> None:
+    from PIL import Image
+
+    made = still(made_scene(SLIDES))
+    root = folder(made)
+    page.goto((root / "index.html").as_uri())
+    page.evaluate("scrollTo(0, 1500)")
+    page.emulate_media(media="print")
+    page.screenshot()
+    assert page.evaluate("document.documentElement.scrollHeight") <= 800 and near(page, made, State())
+    assert Image.open(root / "poster.jpg").size == (1200, 750)
+    assert page.locator("meta[property='og:image']").get_attribute("content") == "poster.jpg"
+    assert page.locator("meta[name=description]").get_attribute("content") == "Measured: isle, wall, back and sky"
+
+
+def test_a_repeating_layer_loads_only_what_the_screen_shows(page, folder, folder_server) -> None:
+    from tests.conftest import layer, scene
+
+    made = scene(
+        layer("sky", 1400, 900, repeat={"x": "tile", "y": "none"}, framing={"scale": 0.4}, depth=500),
+        view={"width": 1280, "height": 800}, drivers={"scroll": {}},
+    )  # fmt: skip
+    asked: list[str] = []
+    page.on("request", lambda request: asked.append(request.url.rsplit("/", 1)[-1]))
+    page.goto(folder_server(folder(made)))
+    page.wait_for_load_state("networkidle")
+    assert [name for name in asked if name.startswith("sky")] == ["sky@1x.webp"]

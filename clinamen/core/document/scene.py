@@ -60,6 +60,7 @@ class Scene(Part):
     format: Literal["clinamen/scene"] = FORMAT
     version: Literal[1] = VERSION
     title: str = Field(default="Untitled scene", max_length=200)
+    description: str = Field(default="", max_length=2000)
     view: View = View()
     lens: Lens = Lens()
     camera: Camera = Camera()
@@ -97,6 +98,16 @@ class Scene(Part):
             if layer["recipe"] is None:
                 del layer["recipe"]
         return data
+
+
+def described(scene: Scene) -> str:
+    """What the scene shows, for who cannot see it: its own description, or one made of the layers' names, nearest first."""
+    if scene.description:
+        return scene.description
+    names = [layer.label for layer in reversed(scene.layers) if layer.visible]
+    if not names:
+        return scene.title
+    return f"{scene.title}: {', '.join(names[:-1])} and {names[-1]}" if len(names) > 1 else f"{scene.title}: {names[0]}"
 
 
 def _doubled_ids(scene: Scene) -> Iterable[Problem]:

@@ -189,6 +189,13 @@ def set_title(scene: Scene, values: Values) -> Edited:
     return scene.model_copy(update={"title": title}), f"Renamed to {title}"
 
 
+@edit("description")
+def set_description(scene: Scene, values: Values) -> Edited:
+    """What the scene shows, in words; empty: made of the layers' names again."""
+    text = " ".join(values.get("description", "").split())[:2000]
+    return scene.model_copy(update={"description": text}), "Description changed" if text else "Description taken back"
+
+
 DRIVER_DEFAULTS: dict[str, Any] = {
     "scroll": document.ScrollDriver, "pointer": document.PointerDriver, "time": document.TimeDriver,
 }  # fmt: skip

@@ -1,4 +1,4 @@
-"""Picture files out: PNG and WebP."""
+"""Picture files out: PNG, WebP and JPEG."""
 
 import io
 
@@ -31,4 +31,11 @@ def quick_webp(pixels: Pixels) -> bytes:
     """A WebP file for the screen, made as fast as can be."""
     out = io.BytesIO()
     Image.fromarray(pixels).save(out, "WEBP", quality=82, method=0, alpha_quality=80)
+    return out.getvalue()
+
+
+def encode_jpeg(pixels: Pixels, quality: int = 85) -> bytes:
+    """A JPEG file of RGB pixels [h, w, 3]."""
+    out = io.BytesIO()
+    Image.fromarray(pixels).save(out, "JPEG", quality=quality, optimize=True, progressive=True)
     return out.getvalue()

@@ -2,6 +2,7 @@
 
 from typing import Any
 
+from clinamen.core.document import described
 from clinamen.core.exports import EXPORTS
 from clinamen.core.exports.base import fields_of
 from clinamen.scenes.rooms.desk import room
@@ -12,6 +13,11 @@ from clinamen.scenes.rooms.layer_desk import LayerDesk
 class ExportRoom(LayerDesk):
     id = "export"
     name = "Export"
+
+    @property
+    def offered_description(self) -> str:
+        """What screen readers are told while nothing was typed."""
+        return described(self.document.model_copy(update={"description": ""}))
 
     @property
     def export_cards(self) -> list[dict[str, Any]]:

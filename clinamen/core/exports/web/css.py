@@ -15,15 +15,17 @@ from dataclasses import dataclass
 import numpy as np
 
 from clinamen.core.bounds.needs import Needs
-from clinamen.core.document import CAMERA_CHANNELS, Layer, Scene, channels_of
+from clinamen.core.document import CAMERA_CHANNELS, Layer, Scene, channels_of, described
 from clinamen.core.motion.mixes import Mix, Motion
 from clinamen.core.motion.terms import CurveTerm, Term
 from clinamen.core.optics import rate_of
 from clinamen.core.quantities import plain
 
-PAUSE = """.clinamen-pause{position:absolute;right:16px;bottom:16px;padding:6px 12px;border:1px solid #fff;border-radius:4px;
+PAUSE = """.clinamen-pause{position:absolute;right:16px;bottom:16px;bottom:calc(16px + max(0px,100vh - 100svh));
+padding:6px 12px;border:1px solid #fff;border-radius:4px;
 background:#000a;color:#fff;font:14px system-ui,sans-serif;cursor:pointer}
 .clinamen-pause:focus-visible{outline:2px solid #fff;outline-offset:2px}"""
+HEIGHT = "var(--clinamen-height,100vh)"  # of what the scene plays in: a page may say another one
 MOST_TILES = 24  # copies of a repeating sheet to each side
 
 
@@ -171,8 +173,8 @@ class Stylesheet:
         rest = ";".join(f"{self._name(run.var)}:{plain(run.term.at_rest())}" for run in self.runs)
         camera = ";".join(f"{self._name(f'--{c}')}:{self._camera_value(c)}" for c in CAMERA_CHANNELS)
         lines = [
-            f".{p}-run{{position:relative;height:calc(100vh + {plain(length)}px);view-timeline:--{p} block}}",
-            f".{p}-host{{position:sticky;top:0;height:100vh;overflow:hidden;container-type:size;"
+            f".{p}-run{{position:relative;height:calc({HEIGHT} + {plain(length)}px);view-timeline:--{p} block}}",
+            f".{p}-host{{position:sticky;top:0;height:{HEIGHT};overflow:hidden;container-type:size;"
             f"background:{view.background}}}",
             f".{p}-stage{{position:absolute;left:50%;top:50%;width:{w}px;height:{h}px;margin:{-h / 2}px 0 0 {-w / 2}px;"
             f"overflow:hidden;background:{view.background};scale:max({across},{down});{rest}}}",
@@ -213,10 +215,15 @@ class Stylesheet:
             ranges.append("contain 0% contain 100%" if run.over_scroll else "normal")
             delays.append(f"calc({self._var('--scroll' if run.over_scroll else '--time')}*-1s)")
         held = f".{self.prefix}-run[data-held]"
-        still = f".{self.prefix}-run[data-still]"
+        still = f".{self.prefix}-run[data-still]:not([data-held])"
+        # without scroll timelines a curve over the scroll would run by the clock: it stands until a script holds it
+        scrolls = any(run.over_scroll for run, _ in runs)
+        waits = ",".join("paused" if run.over_scroll else "running" for run, _ in runs)
+        runs_by_scroll = f"@supports (animation-timeline:view()){{{selector}{{animation-play-state:running}}}}\n"
         return (
             f"{selector}{{animation:{','.join(names)};animation-timeline:{','.join(timelines)};"
-            f"animation-range:{','.join(ranges)}}}\n"
+            f"animation-range:{','.join(ranges)}{f';animation-play-state:{waits}' if scrolls else ''}}}\n"
+            f"{runs_by_scroll if scrolls else ''}"
             f"{held} {selector}{{animation-timeline:{','.join('auto' for _ in runs)};"
             f"animation-range:{','.join('normal' for _ in runs)};animation-play-state:paused;"
             f"animation-delay:{','.join(delays)}}}\n"
@@ -333,11 +340,11 @@ class Stylesheet:
         return min(first, 0), max(1, int(min(math.ceil(high), MOST_TILES)))
 
     def _calm(self) -> str:
-        """Who asks for less motion gets the resting picture, without the way to scroll through it."""
+        """Who asks for less motion, and who prints, gets the resting picture, without the way to scroll through it."""
         p = self.prefix
         run = f".{p}-run:not([data-held=edit])"
         return (
-            f"@media (prefers-reduced-motion:reduce){{{run}{{height:100vh}}"
+            f"@media (prefers-reduced-motion:reduce),print{{{run}{{height:{HEIGHT}}}"
             f"{run} .{p}-stage,{run} .{p}-slide{{animation:none!important}}}}"
         )
 
@@ -356,8 +363,8 @@ class Stylesheet:
             data.append(f'data-held="{held}"')
         layers = "".join(self._element(index, layer) for index, layer in enumerate(self.layers))
         return (
-            f'<div class="{p}-run" {" ".join(data)}><div class="{p}-host" data-fit="{fit}" role="img" '
-            f'aria-label="{_text(self.scene.title)}"><div class="{p}-stage"><div class="{p}-camera">{layers}'
+            f'<div class="{p}-run" {" ".join(data)}><div class="{p}-host" data-fit="{fit}">'
+            f'<div class="{p}-stage" role="img" aria-label="{_text(described(self.scene))}"><div class="{p}-camera">{layers}'
             f"</div></div></div></div>"
         )
 

@@ -4,7 +4,9 @@ Art is trimmed of its empty border and written at the size it is really shown at
 pixels a CSS pixel, as WebP with PNG beside it.
 """
 
+import json
 import math
+from html import escape
 from pathlib import Path
 from typing import Literal
 
@@ -12,52 +14,87 @@ import numpy as np
 from numpy.typing import NDArray
 from pydantic import Field
 
+from clinamen import __version__
 from clinamen.core.arrays import Pixels
 from clinamen.core.bounds.sharpness import sharpest_use
-from clinamen.core.document import Layer, Scene
+from clinamen.core.document import Layer, Scene, described
 from clinamen.core.exchange.names import id_from_name
 from clinamen.core.exports.base import Export, Files, Options, Told, visible
 from clinamen.core.exports.web.css import Shown, Stylesheet, unit_size
-from clinamen.core.pictures.encoding import encode_png, encode_webp
+from clinamen.core.motion.states import State
+from clinamen.core.pictures.encoding import encode_jpeg, encode_png, encode_webp
 from clinamen.core.pictures.shelf import ArtShelf
 from clinamen.core.pixels import shrink, trim_box
+from clinamen.core.raster import render
 
 Fit = Literal["cover", "contain"]
 DEVICE_PIXELS = (1, 2)
 SPARE = 1.02  # art a little larger than shown, so that rounding never makes it soft
 
 PAGE = """<!doctype html>
-<html lang="en">
+<html lang="{language}">
 <head>
 <meta charset="utf-8">
 <meta name="viewport" content="width=device-width, initial-scale=1">
 <title>{title}</title>
+<meta name="description" content="{description}">
+<meta name="theme-color" content="{background}">
+<meta property="og:title" content="{title}">
+<meta property="og:description" content="{description}">
+<meta property="og:image" content="poster.jpg">
 <link rel="icon" href="data:,">
 <link rel="stylesheet" href="page.css">
 <link rel="stylesheet" href="scene.css">
 <script src="player.js" defer></script>
 </head>
 <body>
+<main>
 {scene}
+</main>
 </body>
 </html>
 """
+
+MODULE = """// The player as a module: `import {mount} from './player.mjs'` mounts what is not mounted yet.
+import './player.js';
+export const {mount, mountAll} = window.Clinamen;
+"""
+POSTER = 1200  # px: longest side
 
 PAGE_CSS = "body{margin:0;background:BACKGROUND}\n"
 
 
 class WebOptions(Options):
-    """How a page fills a window of another shape: `cover` cuts what stands out, `contain` shows all of the view."""
+    """How a page fills a window of another shape: `cover` cuts what stands out, `contain` shows all of the view; and the
+    language its words are in, as BCP 47 says it."""
 
     fit: Fit = Field(
         default="cover", title="In a window of another shape",
         json_schema_extra={"words": {"cover": "cover: fill it, cut what stands out", "contain": "contain: show all of the view"}},
     )  # fmt: skip
+    language: str = Field(
+        default="en", title="Language of its words", pattern=r"^[A-Za-z]{2,3}(-[A-Za-z0-9]{1,8})*$", max_length=35
+    )
 
 
 def player_source() -> str:
-    """The player's script, as shipped."""
-    return (Path(__file__).parent / "player.js").read_text()
+    """The player's script, as shipped: its version stands in the first line."""
+    return f"// Clinamen player {__version__}\n{(Path(__file__).parent / 'player.js').read_text()}"
+
+
+def _package(scene: Scene) -> str:
+    """package.json, so that the folder can be put into a build."""
+    package = {
+        "name": id_from_name(scene.title, ()), "version": __version__, "private": True, "description": described(scene),
+        "main": "player.js", "exports": {".": "./player.mjs", "./*": "./*"}, "sideEffects": True,
+    }  # fmt: skip
+    return json.dumps(package, indent=2, ensure_ascii=False) + "\n"
+
+
+def _poster(scene: Scene, shelf: ArtShelf) -> bytes:
+    """The scene at rest, for links to the page: a JPEG, since not everyone who shows links reads WebP."""
+    scale = min(1.0, POSTER / max(scene.view.width, scene.view.height))
+    return encode_jpeg(render(scene, State(), shelf.loader(scene, scale), scale)[..., :3].copy())
 
 
 class WebPage(Export):
@@ -83,8 +120,12 @@ class WebPage(Export):
         files["scene.css"] = sheet.css().encode()
         files["page.css"] = PAGE_CSS.replace("BACKGROUND", scene.view.background).encode()
         files["player.js"] = player_source().encode()
-        title = scene.title.replace("&", "&amp;").replace("<", "&lt;")
-        files["index.html"] = PAGE.format(title=title, scene=sheet.markup(options.fit)).encode()
+        files["player.mjs"] = MODULE.encode()
+        files["package.json"] = _package(scene).encode()
+        files["poster.jpg"] = _poster(scene, shelf)
+        said = {"title": escape(scene.title), "description": escape(described(scene))}
+        words = {**said, "language": escape(options.language), "background": scene.view.background}
+        files["index.html"] = PAGE.format(**words, scene=sheet.markup(options.fit)).encode()
         return files
 
 
@@ -109,7 +150,7 @@ def _picture(layer: Layer, shelf: ArtShelf, stem: str, use: float) -> tuple[Show
         for ending, encode in (("png", encode_png), ("webp", encode_webp)):
             path = f"art/{stem}@{ratio}x.{ending}"
             files[path] = encode(small)
-            names[ending].append(f'url("{path}") {ratio}x' if layer.repeats else f"{path} {ratio}x")
+            names[ending].append(f"{path} {ratio}x")
     src = f"art/{stem}@{max(sizes)}x.png"
     if layer.repeats:
         return _repeated_picture(names, src, layer), files
@@ -126,9 +167,14 @@ def _drawn(layer: Layer, shelf: ArtShelf, use: float) -> tuple[Pixels, float]:
 
 
 def _repeated_picture(names: dict[str, list[str]], src: str, layer: Layer) -> Shown:
+    """As a background: each file with its type and its resolution, so that a screen loads only what it shows."""
     width, height = unit_size(layer)
-    webp = names["webp"][-1].rsplit(" ", 1)[0]
-    return Shown((("image/webp", webp), ("image/png", f'url("{src}")')), src, "", (0, 0, width, height))
+    sources = []
+    for ending, kind in (("webp", "image/webp"), ("png", "image/png")):
+        for name in names[ending]:
+            path, ratio = name.rsplit(" ", 1)
+            sources.append((kind, f'url("{path}") {ratio}'))
+    return Shown(tuple(sources), src, "", (0, 0, width, height))
 
 
 def mirrored_unit(art: Pixels, layer: Layer) -> Pixels:

@@ -2,6 +2,7 @@
 // scroll's progress on once a frame; the pointer settles as a critically damped spring whose pace comes from Python.
 (() => {
   'use strict';
+  if (window.Clinamen) { window.Clinamen.mountAll(); return; }  // another scene's player is here already: one is enough
   const timelines = CSS.supports('animation-timeline: view()');
   const calm = matchMedia('(prefers-reduced-motion: reduce)');
   const scales = CSS.supports('scale: tan(atan2(1cqw, 1px))');
@@ -14,9 +15,16 @@
       this.stage = this.host.firstElementChild;
       this.omega = 'settle' in run.dataset ? PACE / Math.max(+run.dataset.settle, 1e-6) : 0;
       this.spring = {u: 0, v: 0, du: 0, dv: 0, tu: 0, tv: 0, at: 0, busy: false};
+      this.over = new AbortController();
+      this.port = portOf(run);
       if (!scales) new ResizeObserver(() => this.fit()).observe(this.host);
       if (run.dataset.held !== 'edit') this.live();
+      queueMicrotask(() => this.tell('ready', {}));
     }
+    listen(target, name, does) {
+      target.addEventListener(name, does, {passive: true, capture: true, signal: this.over.signal});
+    }
+    tell(name, detail) { this.run.dispatchEvent(new CustomEvent(`clinamen:${name}`, {detail})); }
     set(values) {
       for (const [key, value] of Object.entries(values)) this.stage.style.setProperty(`--${this.name}-${key}`, value);
     }
@@ -30,31 +38,67 @@
         this.hold('script');
         const pass = () => { this.waiting = false; this.pass(); };
         const ask = () => { if (!this.waiting) { this.waiting = true; requestAnimationFrame(pass); } };
-        addEventListener('scroll', ask, {passive: true});
-        addEventListener('resize', ask);
+        this.listen(window, 'scroll', ask);
+        this.listen(window, 'resize', ask);
         this.pass();
         if (this.run.dataset.time) this.clock();
       }
       if (this.omega && !calm.matches) {
-        addEventListener('pointermove', (event) => {
+        this.listen(window, 'pointermove', (event) => {
           const box = this.host.getBoundingClientRect();
           this.aim(2 * (event.clientX - box.left) / box.width - 1, 2 * (event.clientY - box.top) / box.height - 1);
-        }, {passive: true});
-        document.documentElement.addEventListener('pointerleave', () => this.aim(0, 0));
+        });
+        document.documentElement.addEventListener('pointerleave', () => this.aim(0, 0), {signal: this.over.signal});
       }
       if (this.run.dataset.time && !calm.matches) this.button();
     }
-    pass() {
-      const box = this.run.getBoundingClientRect();
-      const way = box.height - innerHeight;
-      this.set({scroll: calm.matches || way <= 0 ? 0 : Math.min(1, Math.max(0, -box.top / way))});
+    // How far the scene has scrolled through its window, or through the box that scrolls it, and the way it has to go.
+    get way() {
+      const box = this.run.getBoundingClientRect(), port = this.port;
+      const top = port ? port.getBoundingClientRect().top + port.clientTop : 0;
+      return {gone: top - box.top, whole: box.height - (port ? port.clientHeight : innerHeight)};
+    }
+    get progress() {
+      const {gone, whole} = this.way;
+      return calm.matches || whole <= 0 ? 0 : Math.min(1, Math.max(0, gone / whole));
+    }
+    pass() { this.set({scroll: this.progress}); }
+    // From now on `clinamen:progress` tells how far the scroll is, once a frame while it moves.
+    watch() {
+      let told = -1, asked = false;
+      const tell = () => { asked = false; if (told !== this.progress) this.tell('progress', {scroll: told = this.progress}); };
+      this.listen(window, 'scroll', () => { if (!asked) { asked = true; requestAnimationFrame(tell); } });
+      tell();
+    }
+    // Go to a place of the scroll (0 to 1) and of the clock (seconds).
+    seek({scroll, time}) {
+      if (scroll !== undefined) {
+        const {gone, whole} = this.way;
+        (this.port ?? window).scrollBy(0, scroll * whole - gone);
+      }
+      if (time === undefined) return;
+      this.asked = time;
+      if (this.run.dataset.held) this.set({time});
+      else for (const one of this.run.getAnimations({subtree: true})) if (one.timeline === document.timeline) one.currentTime = 1000 * time;
+    }
+    // The scene rests from now on, and nothing of this player is left at work.
+    end() {
+      this.over.abort();
+      this.ended = true;
+      this.run.querySelector('.clinamen-pause')?.remove();
+      delete this.run.dataset.still;
+      this.hold('ended');
+      this.set({scroll: 0, time: 0, u: 0, v: 0});
+      delete this.run.player;
     }
     clock() {
-      const begun = performance.now();
-      let stood = 0;
+      let before = performance.now(), time = 0;
       const tick = (now) => {
-        if ('still' in this.run.dataset) stood = now - begun - (this.time || 0) * 1000;
-        else this.set({time: this.time = (now - begun - stood) / 1000});
+        if (this.ended) return;
+        if (this.asked !== undefined) { time = this.asked; this.asked = undefined; }
+        else if (!('still' in this.run.dataset)) time += Math.max(0, now - before) / 1000;
+        before = now;
+        this.set({time});
         if (!calm.matches) requestAnimationFrame(tick);
       };
       requestAnimationFrame(tick);
@@ -75,6 +119,7 @@
       if (!s.busy) { s.busy = true; s.at = performance.now(); requestAnimationFrame((now) => this.settle(now)); }
     }
     settle(now) {
+      if (this.ended) return;
       const s = this.spring, dt = Math.max(0, now - s.at) / 1000, fade = Math.exp(-this.omega * dt);
       s.at = now;
       for (const a of ['u', 'v']) {
@@ -85,7 +130,7 @@
       s.busy = Math.abs(s.u - s.tu) + Math.abs(s.v - s.tv) > 1e-4 || Math.abs(s.du) + Math.abs(s.dv) > 1e-3;
       if (!s.busy) { s.u = s.tu; s.v = s.tv; s.du = s.dv = 0; }
       this.set({u: s.u, v: s.v});
-      this.run.dispatchEvent(new CustomEvent('clinamen:pointer', {detail: {u: s.u, v: s.v}}));
+      this.tell('pointer', {u: s.u, v: s.v});
       if (s.busy) requestAnimationFrame((next) => this.settle(next));
     }
     fit() {
@@ -95,31 +140,58 @@
     }
   }
   const PACE = 5.83392491;  // settled to 2 % after this many units of ωt
-  const mount = (run) => (run.player ||= new Player(run));
-  window.Clinamen = {mount};
+  // The nearest box around an element that scrolls; null for the window. As scroll timelines choose it.
+  function portOf(element) {
+    for (let box = element.parentElement; box && box !== document.body; box = box.parentElement) {
+      if (/auto|scroll|hidden/.test(getComputedStyle(box).overflowY)) return box;
+    }
+    return null;
+  }
+  const mount = (run) => {
+    if (run.dataset.held === 'ended') delete run.dataset.held;
+    return run.player ||= new Player(run);
+  };
+  const mountAll = () => { for (const run of document.querySelectorAll('[data-scene]')) mount(run); };
+  window.Clinamen = {mount, mountAll};
 
   // <clinamen-scene src="folder/"></clinamen-scene> in any page that is served from a web server.
+  async function fetched(src) {
+    const base = new URL(src.replace(/\/?$/, '/'), document.baseURI);
+    const answer = await fetch(new URL('index.html', base));
+    if (!answer.ok) throw new Error(`${base.href}index.html answers ${answer.status}`);
+    const page = new DOMParser().parseFromString(await answer.text(), 'text/html');
+    const run = page.querySelector('[data-scene]');
+    if (!run) throw new Error(`${base.href}index.html holds no scene`);
+    await Promise.all([...page.querySelectorAll('link[href="scene.css"]')].map((from) => styled(new URL(from.getAttribute('href'), base).href)));
+    for (const name of ['src', 'srcset']) {
+      for (const from of run.querySelectorAll(`[${name}]`)) {
+        const whole = (part) => part.trim().replace(/^\S+/, (path) => new URL(path, base));
+        from.setAttribute(name, from.getAttribute(name).split(',').map(whole).join(', '));
+      }
+    }
+    return document.adoptNode(run);
+  }
+  // One style sheet for each scene, however often it is put in.
+  function styled(href) {
+    /** @type {any[]} */
+    const links = [...document.querySelectorAll('link[rel=stylesheet]')];
+    if (links.some((link) => link.href === href)) return null;
+    const link = Object.assign(document.createElement('link'), {rel: 'stylesheet', href});
+    return new Promise((done) => { link.onload = link.onerror = done; document.head.append(link); });
+  }
   customElements.define('clinamen-scene', class extends HTMLElement {
     async connectedCallback() {
-      const base = new URL(this.getAttribute('src').replace(/\/?$/, '/'), document.baseURI);
-      const page = new DOMParser().parseFromString(await (await fetch(new URL('index.html', base))).text(), 'text/html');
-      const styles = [...page.querySelectorAll('link[href="scene.css"]')].map((from) => {
-        const link = Object.assign(document.createElement('link'), {rel: 'stylesheet'});
-        link.href = new URL(from.getAttribute('href'), base).href;
-        return new Promise((done) => { link.onload = link.onerror = done; document.head.append(link); });
-      });
-      const run = page.querySelector('[data-scene]');
-      for (const name of ['src', 'srcset']) {
-        for (const from of run.querySelectorAll(`[${name}]`)) {
-          const whole = (part) => part.trim().replace(/^\S+/, (path) => new URL(path, base));
-          from.setAttribute(name, from.getAttribute(name).split(',').map(whole).join(', '));
-        }
-      }
-      await Promise.all(styles);
+      if (this.run) { mount(this.run); return; }
+      const src = this.getAttribute('src');
+      try {
+        if (!src) throw new Error('it has no src: name the folder of the scene');
+        this.run = await fetched(src);
+      } catch (error) { console.error(`clinamen-scene shows nothing: ${/** @type {Error} */ (error).message}`); return; }
       this.style.display = 'block';
-      this.replaceChildren(document.adoptNode(run));
-      mount(run);
+      this.replaceChildren(this.run);
+      if (this.isConnected) mount(this.run);
     }
+    disconnectedCallback() { this.run?.player?.end(); }
   });
-  for (const run of document.querySelectorAll('[data-scene]')) mount(run);
+  mountAll();
 })();

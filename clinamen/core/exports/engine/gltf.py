@@ -58,7 +58,7 @@ def leaves_out(scene: Scene) -> list[str]:
     words = {"opacity": "opacity that changes", "zoom": "zoom that changes"}
     pointed = [word for channel, word in words.items() if channel in moved]
     if pointed:
-        said.append(f"{' and '.join(pointed)} needs an engine that knows {POINTER}; others show it at rest")
+        said.append(f"{' and '.join(pointed)} needs {POINTER} (without it: as at rest)")
     if "blur" in moved:
         said.append("softness is left out there")
     rates = [rate_of(layer.depth, scene.lens_distance) for layer in scene.layers if layer.visible]
@@ -67,7 +67,7 @@ def leaves_out(scene: Scene) -> list[str]:
             "an engine that sorts by distance draws some layers in another order (extras.drawing_order has ours)"
         )
     if scene.drivers.time and any(track.driver == "time" for track in scene.tracks):
-        said.append("whether time begins again is for the engine to set")
+        said.append("the engine sets whether time begins again")
     if scene.drivers.pointer:
         said.append("the pointer moves nothing there")
     if any(piece.ease in ("hold", "step-start", "step-end") for track in scene.tracks for piece in track.keys[:-1]):

@@ -138,7 +138,8 @@ class EngineKit(Export):
         return _build(scene, shelf, options, told)
 
     def leaves_out(self, scene: Scene) -> list[str]:
-        return [f"scene.glb: {sentence}; kit.json has it" for sentence in gltf.leaves_out(scene)]
+        lacks = gltf.leaves_out(scene)
+        return [f"In scene.glb (kit.json has it all) {'; '.join(lacks)}"] if lacks else []
 
 
 def build(scene: Scene, shelf: ArtShelf, options: KitOptions | None = None) -> Files:

@@ -31,7 +31,7 @@ def keep(data: bytes, name: str) -> Picture:
     opaque = opaque_set(pixels[..., 3], pixels.shape[1], pixels.shape[0])
     picture = Picture(
         sha256=sha256, width=pixels.shape[1], height=pixels.shape[0], format=head.format, size=len(data),
-        coverage=opaque.area, shows=list(trim_box(pixels)),
+        coverage=opaque.area, shows=list(trim_box(pixels)) if pixels[..., 3].any() else None,
     )  # fmt: skip
     write(picture.name, data)
     picture, _ = Picture.objects.get_or_create(sha256=sha256, defaults={

@@ -17,6 +17,7 @@ from clinamen.core.exchange.names import name_from_file
 from clinamen.core.exchange.placing import place_of
 from clinamen.core.exchange.stack import Arrival, canvas_of, fitting_scale, layers_from, too_small
 from clinamen.core.motion.states import State
+from clinamen.core.pictures import lettering
 from clinamen.core.pictures import vector as svg
 from clinamen.core.pictures.encoding import encode_png
 from clinamen.core.pictures.reading import decode, inspect
@@ -366,3 +367,55 @@ def test_art_comes_again_by_name_and_depth_and_recipe_stay() -> None:
     other, says = replaced(reef, "art/new.png", 100, 120)
     assert "a larger canvas; what was there stays in place" in says and other.framing == reef.framing
     scene(twice.model_dump(), other.model_copy(update={"id": "other"}).model_dump())
+
+
+# --- text in vector art -----------------------------------------------------------------------------------------------
+
+
+def lettered(family: str, words: str = "Clinamen", more: str = "") -> bytes:
+    return (
+        f'<svg xmlns="http://www.w3.org/2000/svg" width="300" height="80" viewBox="0 0 300 80"><style>.t{{font-family:{family}}}</style>'
+        f'<text class="t" x="10" y="55" font-size="40" fill="#000" {more}>{words}</text></svg>'
+    ).encode()
+
+
+@pytest.mark.parametrize(
+    ("family", "file"),
+    [
+        ("sans-serif", "DejaVuSans"), ("Arial, Helvetica", "DejaVuSans"), ("'Times New Roman', serif", "DejaVuSerif"),
+        ("Georgia", "DejaVuSerif"), ("'Courier New'", "DejaVuSansMono"), ("monospace", "DejaVuSansMono"),
+    ],
+)  # fmt: skip
+def test_text_is_drawn_in_the_nearest_shipped_font_as_pillow_draws_it(family: str, file: str) -> None:
+    """Reference: Pillow's ImageFont (FreeType) with the same font file."""
+    from PIL import ImageDraw, ImageFont
+
+    ours = svg.draw(lettered(family), "t.svg", 300, 80)[..., 3]
+    font = ImageFont.truetype(str(lettering.FONTS / f"{file}.ttf"), 40)
+    canvas = Image.new("L", (300, 80))
+    ImageDraw.Draw(canvas).text((10, 55), "Clinamen", font=font, fill=255, anchor="ls")
+    theirs = np.asarray(canvas)
+    assert np.abs(ours.astype(int) - theirs).mean() < 4, "the same letters in the same place"
+    boxes = [
+        Image.fromarray(each).getbbox() for each in (np.where(ours > 40, ours, 0), np.where(theirs > 40, theirs, 0))
+    ]
+    assert np.abs(np.subtract(*boxes)).max() <= 1
+
+
+def test_a_family_that_is_not_here_is_said_once_when_it_comes_in() -> None:
+    brought = taken(sign__svg=lettered("'Fancy Deco', 'Other Book', sans-serif"))
+    assert [note.split(";")[0] for note in brought.notes] == [
+        "sign.svg: the font family “Fancy Deco” is not here: its text is drawn in DejaVu Sans",
+        "sign.svg: the font family “Other Book” is not here: its text is drawn in DejaVu Serif",
+    ]
+    assert taken(plain__svg=lettered("sans-serif")).notes == []
+    no_text = b'<svg xmlns="http://www.w3.org/2000/svg" width="9" height="9"><g font-family="Fancy"><rect width="9" height="9"/></g></svg>'
+    assert taken(a__svg=no_text).notes == []
+    for words in ("Ελληνικά", "Кириллица", "Ærøskøbing"):
+        assert (svg.draw(lettered("Nowhere", words), "t.svg", 300, 80)[..., 3] > 200).sum() > 200, words
+
+
+def test_a_shelf_knows_lettered_vector_art() -> None:
+    made = scene({"id": "a", "art": {"file": "art/a.svg", "width": 300, "height": 80}})
+    assert ArtShelf(lambda file: lettered("serif")).lettered(made.layers[0])
+    assert not ArtShelf(lambda file: TWO_GROUPS).lettered(made.layers[0])

@@ -268,3 +268,21 @@ def test_a_photograph_comes_whole_in_a_view_of_its_own_shape(visitor, someone) -
     visitor.post("/scenes/new/", {"title": "Wide", "width": "960", "files": [upload("ada.png", png(2400, 1200))]})
     wide = head(someone.scenes.get(title="Wide"))
     assert (wide.view.height, wide.layers[0].framing.scale) == (480, pytest.approx(0.4))
+
+
+def test_what_shows_nothing_and_what_is_lettered_otherwise_is_said_at_once(visitor, someone) -> None:
+    import numpy as np
+
+    from clinamen.core.pictures.encoding import encode_png
+    from tests.core.test_bringing import lettered
+
+    clear = encode_png(np.zeros((30, 40, 4), np.uint8))
+    files = [upload("a.png", png(40, 30)), upload("clear.png", clear), upload("sign.svg", lettered("Fancy"))]
+    page = visitor.post("/scenes/new/", {"title": "Said", "files": files}, follow=True).content.decode()
+    assert "clear.png: shows nothing, every pixel of it is clear" in page
+    assert "the font family “Fancy” is not here: its text is drawn in DejaVu Sans" in page
+    made = someone.scenes.get(title="Said")
+    stage = visitor.get(f"/scenes/{made.pk}/depth/").content.decode()
+    assert ".svg" not in stage.split('id="stage-data"')[1].split("</script>")[0], (
+        "the view shows the letters of every export"
+    )

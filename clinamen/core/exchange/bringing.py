@@ -33,12 +33,14 @@ class Piece:
 
 @dataclass
 class Brought:
-    """What came of files: pieces in the order they were found, at most one whole scene, a sentence for each refusal."""
+    """What came of files: pieces in the order they were found, at most one whole scene, a sentence for each refusal and
+    for what will look otherwise here."""
 
     pieces: list[Piece] = field(default_factory=list)
     scene: openraster.Opened | None = None
     scene_from: str = ""
     refused: list[str] = field(default_factory=list)
+    notes: list[str] = field(default_factory=list)
     pixels_left: int = MOST_PIXELS
     bytes_left: int = MOST_BYTES
 
@@ -135,6 +137,7 @@ def pieces_of(data: bytes, name: str, batch: Brought, where: str = "") -> Iterat
         for number, group in enumerate(groups, 1):
             head = inspect(group.data, where)
             batch.allow([(head.width, head.height)], where)
+            batch.notes += group.notes
             alone = len(groups) == 1
             file = f"{stem}.svg" if alone else f"{stem}-{number}.svg"
             yield Piece(file, label if alone else group.name, group.data, "" if alone else label)

@@ -46,9 +46,9 @@ def _pages(data: bytes, name: str, options: dict[str, Any]) -> Iterator[Answer]:
 def _groups(data: bytes, name: str, options: dict[str, Any]) -> Iterator[Answer]:
     from clinamen.core.pictures import vector
 
-    found = vector.groups(data, name)
+    found, notes = vector.groups(data, name), vector.notes(data, name)
     for index, group in enumerate(found):
-        yield {"label": group.name, "more": index < len(found) - 1}, group.data
+        yield {"label": group.name, "more": index < len(found) - 1, "notes": [] if index else notes}, group.data
 
 
 JOBS: dict[str, Callable[[bytes, str, dict[str, Any]], Iterator[Answer]]] = {

@@ -33,10 +33,11 @@ __all__ = [
 
 @dataclass(frozen=True)
 class Named:
-    """A part of a file as a picture file of its own, and what the file calls it."""
+    """A part of a file as a picture file of its own, what the file calls it, and sentences on what looks otherwise here."""
 
     name: str
     data: bytes
+    notes: tuple[str, ...] = ()
 
 
 def inspect(data: bytes, name: str) -> Head:
@@ -71,7 +72,8 @@ def tiff_pages(data: bytes, name: str, allow: Callable[[list[tuple[int, int]]], 
 def vector_groups(data: bytes, name: str) -> list[Named]:
     """Each top-level group of an SVG as a picture of its own, first drawn first."""
     _check_file(data, name)
-    return [Named(str(said["label"]), part) for said, part in POOL.stream("groups", data, name)]
+    found = POOL.stream("groups", data, name)
+    return [Named(str(said["label"]), part, tuple(map(str, said.get("notes", ())))) for said, part in found]
 
 
 def decode_own(data: bytes) -> Pixels:

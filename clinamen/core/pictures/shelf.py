@@ -17,6 +17,7 @@ from clinamen.core.bounded import Bounded
 from clinamen.core.bounds.opaque import OpaqueSet, opaque_set
 from clinamen.core.document import Layer, Scene
 from clinamen.core.errors import BadArt, BadEdit
+from clinamen.core.pictures.lettering import has_text
 from clinamen.core.pictures.limits import MAX_PIXELS, is_vector
 from clinamen.core.pictures.reading import decode, inspect
 from clinamen.core.prep.base import Around
@@ -172,6 +173,10 @@ class ArtShelf:
     def vector(self, layer: Layer) -> bool:
         """True for art that is drawn anew at every size."""
         return layer.recipe is None and layer.art.file.lower().endswith(".svg") and is_vector(self.read(layer.art.file))
+
+    def lettered(self, layer: Layer) -> bool:
+        """True for vector art with text in it, which a browser would letter in fonts of its own."""
+        return self.vector(layer) and has_text(self.read(layer.art.file))
 
     def drawn(self, layer: Layer, zoom: float) -> Pixels:
         """Vector art at `zoom` pixels per art pixel, as far as a picture may be large; other art as it is."""

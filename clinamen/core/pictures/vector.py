@@ -17,6 +17,7 @@ from PIL import Image
 
 from clinamen.core.arrays import Pixels
 from clinamen.core.errors import BadArt
+from clinamen.core.pictures import lettering
 from clinamen.core.pictures.limits import check_size
 
 SVG = "{http://www.w3.org/2000/svg}"
@@ -134,8 +135,12 @@ def draw(data: bytes, name: str, width: int, height: int, zoom: float = 1.0) -> 
     root.set("width", str(wide))
     root.set("height", str(high))
     root.set("preserveAspectRatio", "none" if zoom != 1 else root.get("preserveAspectRatio", "xMidYMid"))
+    worded = lettering.has_text(data)
+    if worded:
+        lettering.settle(root)
+    fonts = lettering.options() if worded else {"skip_system_fonts": True}
     try:
-        png = resvg_py.svg_to_bytes(svg_string=Tree.tostring(root, encoding="unicode"))
+        png = resvg_py.svg_to_bytes(svg_string=Tree.tostring(root, encoding="unicode"), **fonts)
         with Image.open(io.BytesIO(bytes(png)), formats=["PNG"]) as image:
             pixels = np.asarray(image.convert("RGBA"))
     except Exception:
@@ -143,6 +148,11 @@ def draw(data: bytes, name: str, width: int, height: int, zoom: float = 1.0) -> 
     if pixels.shape[:2] != (high, wide):
         raise BadArt(f"{name}: was drawn at {pixels.shape[1]} × {pixels.shape[0]} px; give it a plain width and height")
     return pixels
+
+
+def notes(data: bytes, name: str) -> list[str]:
+    """Sentences about what will look otherwise here than where the picture was made."""
+    return [f"{name}: {sentence}" for sentence in lettering.substitutes(parse(data, name))]
 
 
 def groups(data: bytes, name: str) -> list[Group]:

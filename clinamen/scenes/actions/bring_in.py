@@ -39,6 +39,7 @@ from clinamen.core.quantities import counted, whole
 from clinamen.scenes.actions import prepare_art
 from clinamen.scenes.models import Revision, Scene, SceneArt, Source
 
+SHOWS_NOTHING = "shows nothing, every pixel of it is clear; look at it in the program that made it"
 HELD = 3600 * 6  # seconds for which a preview of what matches may be confirmed
 
 
@@ -194,11 +195,14 @@ def _read(files: Iterable[Dropped]) -> _Batch:
         fresh = brought.pieces[before:]
         if fresh and any(piece.data is not data for piece in fresh):
             batch.sources.append((name, store.keep_original(data), len(data)))
-    batch.result.refused = brought.refused
+    batch.result.refused, batch.result.notes = brought.refused, list(brought.notes)
     pieces = [brought.pieces[index] for index in in_order([piece.file for piece in brought.pieces])]
     for piece in pieces:
         try:
-            batch.pieces.append((piece.file, piece.name, piece.group, store.keep(piece.data, piece.file)))
+            picture = store.keep(piece.data, piece.file)
+            batch.pieces.append((piece.file, piece.name, piece.group, picture))
+            if not picture.shows:
+                batch.result.notes.append(f"{piece.file}: {SHOWS_NOTHING}")
         except ClinamenError as error:
             batch.result.refused.append(str(error))
     _take_scene(batch, brought)
@@ -290,7 +294,7 @@ def look_again(scene: Scene, current: Document, files: Iterable[Dropped]) -> Aga
     rows += [Row("gone", current.layer(i).label, "is not among the files and stays as it is") for i in found.gone]
     held = [[file, name, group, picture.sha256] for file, name, group, picture in pieces]
     ticket = signing.dumps({"scene": str(scene.pk), "pieces": held, "sources": batch.sources}, compress=True)
-    return Again(tuple(rows), current.layers, tuple(batch.result.refused), ticket)
+    return Again(tuple(rows), current.layers, (*batch.result.refused, *batch.result.notes), ticket)
 
 
 @dataclass(frozen=True)

@@ -274,7 +274,7 @@ class Desk:
 
     def _shown(self, layer: Layer) -> Shown:
         mirrored = "".join(axis for axis in "xy" if getattr(layer.repeat, axis) == "mirror")
-        if self.shelf.vector(layer) and not mirrored:
+        if self.shelf.vector(layer) and not mirrored and not self.shelf.lettered(layer):
             where = address("art-vector", self.picture_of(layer).sha256)
         else:
             where = self.art_address(layer, VIEW_ART, mirrored)

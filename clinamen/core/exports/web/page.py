@@ -72,9 +72,7 @@ class WebOptions(Options):
         default="cover", title="In a window of another shape",
         json_schema_extra={"words": {"cover": "cover: fill it, cut what stands out", "contain": "contain: show all of the view"}},
     )  # fmt: skip
-    language: str = Field(
-        default="en", title="Language", pattern=r"^[A-Za-z]{2,3}(-[A-Za-z0-9]{1,8})*$", max_length=35
-    )
+    language: str = Field(default="en", title="Language", pattern=r"^[A-Za-z]{2,3}(-[A-Za-z0-9]{1,8})*$", max_length=35)
 
 
 def player_source() -> str:

@@ -1,0 +1,85 @@
+"""Text in vector art: drawn in fonts that ship, the same on every machine; a family that is not here gets the nearest of them.
+
+The fonts are DejaVu's sans, serif and mono (`fonts/`, with their licence). Families are named as CSS Fonts 4 says: in the
+attribute or property `font-family`, several with commas between, generic ones without quotes.
+"""
+
+import re
+from pathlib import Path
+from xml.etree import ElementTree as Tree
+
+FONTS = Path(__file__).parent / "fonts"
+SANS, SERIF, MONO = "DejaVu Sans", "DejaVu Serif", "DejaVu Sans Mono"
+GENERIC = {
+    "sans-serif": SANS, "serif": SERIF, "monospace": MONO, "cursive": SERIF, "fantasy": SANS, "system-ui": SANS,
+    "ui-sans-serif": SANS, "ui-serif": SERIF, "ui-monospace": MONO, "ui-rounded": SANS, "math": SERIF, "emoji": SANS,
+    "inherit": "", "initial": "", "unset": "",
+}  # fmt: skip
+LIKE_MONO = re.compile(r"mono|courier|consol|typewriter|code\b|menlo|terminal", re.IGNORECASE)
+LIKE_SERIF = re.compile(
+    r"(?<!sans[ -])serif|times|georgia|garamond|palatino|bodoni|baskerville|caslon|didot|minion|cambria|roman|antiqua"
+    r"|book|script",
+    re.IGNORECASE,
+)
+_PROPERTY = re.compile(r"(font-family\s*+:\s*+)([^;}]{1,400})", re.IGNORECASE)
+_WORDS = re.compile(rb"<(?:\w{1,40}:)?text[\s>/]")
+
+
+def has_text(data: bytes) -> bool:
+    """True for a vector picture with words in it, whatever they are drawn with."""
+    return _WORDS.search(data) is not None
+
+
+def nearest(family: str) -> str:
+    """The shipped family that stands in for another."""
+    return MONO if LIKE_MONO.search(family) else SERIF if LIKE_SERIF.search(family) else SANS
+
+
+def _families(text: str) -> list[str]:
+    return [name for part in text.split(",") if (name := part.strip().strip("'\"").strip())]
+
+
+def settled(text: str, missing: set[str]) -> str:
+    """A value of font-family with a shipped family first; what is not here is added to `missing`."""
+    names = _families(text)
+    for name in names:
+        if name in (SANS, SERIF, MONO) or name.lower() in GENERIC:
+            return text if GENERIC.get(name.lower(), name) == "" else f"'{GENERIC.get(name.lower(), name)}'"
+        missing.add(name)
+    return f"'{nearest(names[0])}'" if names else text
+
+
+def settle(root: "Tree.Element") -> set[str]:
+    """Give every text of a document a shipped family; returns the families that were asked for and are not here."""
+    missing: set[str] = set()
+
+    def in_style(style: str) -> str:
+        return _PROPERTY.sub(lambda found: found[1] + settled(found[2], missing), style)
+
+    for element in root.iter():
+        if "font-family" in element.attrib:
+            element.set("font-family", settled(element.attrib["font-family"], missing))
+        if "style" in element.attrib:
+            element.set("style", in_style(element.attrib["style"]))
+        if str(element.tag).split("}")[-1] == "style" and element.text:
+            element.text = in_style(element.text)
+    return missing
+
+
+def substitutes(root: "Tree.Element") -> list[str]:
+    """A sentence for each family that text of the document asks for and that is not here."""
+    if not any(str(element.tag).split("}")[-1] == "text" for element in root.iter()):
+        return []
+    cure = "to keep the letters, turn the text into paths"
+    return [
+        f"the font family “{name}” is not here: its text is drawn in {nearest(name)}; {cure}"
+        for name in sorted(settle(root))
+    ]
+
+
+def options() -> dict[str, object]:
+    """What the rasteriser is told of fonts."""
+    return {
+        "skip_system_fonts": True, "font_dirs": [str(FONTS)], "font_family": SANS, "sans_serif_family": SANS,
+        "serif_family": SANS, "monospace_family": MONO, "cursive_family": SERIF, "fantasy_family": SANS,
+    }  # fmt: skip

@@ -440,3 +440,20 @@ def test_many_layers_are_grouped_renamed_and_moved_at_once_also_by_a_rule() -> N
     assert len(made.layers) == 2
     with pytest.raises(BadEdit, match="no layer is called like"):
         edited(made, "group", match="sky*", group="x")
+
+
+@pytest.mark.parametrize("method", ["smooth", "texture"])
+def test_a_piece_that_is_partly_clear_deep_inside_lets_no_hole_be_seen(method: str) -> None:
+    """Cut apart and laid over one another, also moved by the reach against each other, both cover all there is."""
+    picture, y, x = noise(240, 200, 5, 30), *np.mgrid[0:200, 0:240]
+    piece = np.clip(90 - np.hypot(x - 120, y - 100) + 0.5, 0, 1)
+    for spot, left in (((100, 110), 0.55), ((140, 90), 0.02), ((121, 100), 0.9)):
+        piece[np.hypot(x - spot[0], y - spot[1]) < 5] = left
+    rest = picture.copy()
+    rest[..., 3] = 255 - np.rint(piece * 255)
+    filled = prepared(rest, Fill(reach=14, grow=6, method=method))[..., 3] / 255
+    for dx, dy in ((0, 0), (12, 0), (-8, 9)):
+        moved = np.roll(piece, (dy, dx), (0, 1))
+        cover = 1 - (1 - moved) * (1 - filled)
+        assert cover.min() > 0.98, (dx, dy, float(cover.min()))
+    assert filled[60:70, 110:130].max() == 0, "what the move never shows stays clear"

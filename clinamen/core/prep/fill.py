@@ -1,4 +1,5 @@
-"""Fill behind: the hole a cut left is grown, then filled from its outline inwards, no farther than `reach`.
+"""Fill behind: the hole a cut left is grown, then filled from its outline inwards, no farther than `reach`; and as far around
+every spot within where the piece that was cut out is not solid.
 
 "smooth" runs colours on by diffusion (OpenCV's Navier-Stokes inpainting, Bertalmio, Bertozzi and Sapiro 2001);
 "texture" copies patches that fit (see `texture`). What lies deeper than the reach stays clear: the move never shows it.
@@ -28,11 +29,11 @@ MOST_DIFFUSED = 900_000  # pixels diffused at full size; a larger region is diff
 
 
 def fill_region(alpha: NDArray[np.uint8], grow: float, reach: float) -> tuple[Bools, Bools]:
-    """The grown hole [h, w], and what of it is filled: at most `reach` px inwards from the hole's own outline."""
-    hole = alpha < OPEN
-    distance = signed_distance(hole)
-    grown = distance < grow
-    return grown, grown & (distance > -reach)
+    """The grown hole [h, w], and what of it is filled: all within `reach` px of where the place can be seen at rest, through the
+    piece that was cut out: beyond its outline, and through every spot within it that is not solid."""
+    grown = signed_distance(alpha < OPEN) < grow
+    seen = alpha > 255 - OPEN  # what is left of the art here is what the piece lacks
+    return grown, grown & (signed_distance(seen) < reach)
 
 
 def fill(pixels: Pixels, step: "Fill", around: Around) -> Pixels:

@@ -17,7 +17,7 @@ from clinamen.core.prep.base import Around
 from clinamen.core.prep.recipe import Recipe
 from clinamen.core.prep.steps import AnyStep
 
-VERSION = 1  # of the steps' work; raised when a step computes something else than before
+VERSION = 2  # of the steps' work; raised when a step computes something else than before
 KEPT_BYTES = 400_000_000
 _kept: Bounded[Pixels] = Bounded(KEPT_BYTES, lambda pixels: pixels.nbytes)
 

@@ -202,6 +202,10 @@ def test_many_layers_are_chosen_grouped_and_moved_by_mouse_and_by_key(visitor) -
     page.locator("[data-row=c] .grip-cell").drag_to(page.locator("[data-row=b]"))
     expect(page.locator(".layer-row").first).to_have_attribute("data-row", "c")
     assert [x.id for x in head().layers] == ["a", "b", "c"]
+    last = page.locator(".layer-row").last
+    lower = {"x": 200, "y": last.bounding_box()["height"] - 4}
+    page.locator("[data-row=c] .grip-cell").drag_to(last, target_position=lower)
+    expect(page.locator(".layer-row").last).to_have_attribute("data-row", "c")
 
 
 def test_a_box_is_cut_by_keyboard_alone(visitor) -> None:

@@ -39,8 +39,9 @@ from clinamen.core.prep.steps import (  # fmt: skip
     Solid,
     Turn,
 )
+from clinamen.core.prep.tidy import spots
 from clinamen.core.raster import render
-from clinamen.core.recipes import placed_as_before, recipe_of, scaled_steps, with_steps
+from clinamen.core.recipes import placed_as_before, recipe_of, scaled_steps, waiting, with_steps
 from tests.conftest import layer, noise, psnr, scene
 
 
@@ -457,3 +458,52 @@ def test_a_piece_that_is_partly_clear_deep_inside_lets_no_hole_be_seen(method: s
         cover = 1 - (1 - moved) * (1 - filled)
         assert cover.min() > 0.98, (dx, dy, float(cover.min()))
     assert filled[60:70, 110:130].max() == 0, "what the move never shows stays clear"
+
+
+def test_a_resize_keeps_the_shape_unless_told_otherwise() -> None:
+    made = edited(scene(layer("a", 400, 300)), "step-add", layer="a", step="resize", width="400", height="300")
+
+    def size(one) -> tuple[int, int]:
+        return one.layer("a").art.width, one.layer("a").art.height
+
+    made = edited(made, "step-set", layer="a", index="0", width="200")
+    assert size(made) == (200, 150)
+    made = edited(made, "step-set", layer="a", index="0", height="600")
+    assert size(made) == (800, 600)
+    made = edited(made, "step-set", layer="a", index="0", keep="0")
+    made = edited(made, "step-set", layer="a", index="0", width="100")
+    assert size(made) == (100, 600)
+    assert size(edited(made, "step-set", layer="a", index="0", keep="1")) == (100, 75)
+
+
+def test_copied_steps_go_after_or_in_place_of_others() -> None:
+    made = scene(layer("a", 40, 30), layer("b", 40, 30))
+    made = edited(made, "step-add", layer="a", step="soften")
+    made = edited(made, "step-add", layer="b", step="flip")
+    after = edited(made, "recipe-copy", layer="a", to="b")
+    assert [step.kind for step in after.layer("b").recipe.steps] == ["flip", "soften"]
+    instead = edited(made, "recipe-copy", layer="a", to="b", replace="1")
+    assert [step.kind for step in instead.layer("b").recipe.steps] == ["soften"]
+
+
+def test_a_brightness_from_above_to_waits_and_a_cut_that_keeps_nothing_is_known() -> None:
+    made = edited(scene(layer("a", 40, 30)), "step-add", layer="a", step="brightness", low="0.8", high="0.2")
+    assert "Make “from” the smaller one" in waiting(made, made.layer("a"))[0]
+    art = noise(40, 30)
+    assert (prepared(art, made.layer("a").recipe.steps[0]) == art).all()
+    assert spots(np.zeros((30, 40), np.uint8)).nothing and not spots(art[..., 3]).nothing
+
+
+def test_rows_dropped_into_a_group_join_it_and_moved_away_leave_it() -> None:
+    layers = [layer("a", 9, 9), layer("b", 9, 9, group="Far"), layer("c", 9, 9, group="Far"), layer("d", 9, 9)]
+    made = scene(*layers)
+    joined = edited(made, "order-many", layers="d", before="c")
+    assert [(x.id, x.group) for x in joined.layers] == [("a", ""), ("b", "Far"), ("d", "Far"), ("c", "Far")]
+    left = edited(made, "order-many", layers="b", before="")
+    assert [(x.id, x.group) for x in left.layers] == [("a", ""), ("c", "Far"), ("d", ""), ("b", "")]
+    beside = edited(made, "order-many", layers="c", before="b")
+    assert [(x.id, x.group) for x in beside.layers] == [("a", ""), ("c", "Far"), ("b", "Far"), ("d", "")]
+    bottom = edited(made, "order-many", layers="d", before="a")
+    assert [x.id for x in bottom.layers] == ["d", "a", "b", "c"] and bottom.layer("d").group == ""
+    alone = edited(scene(layers[1], layers[0]), "order-many", layers="b", before="")
+    assert alone.layer("b").group == "Far", "who is the whole group takes it along"

@@ -53,7 +53,8 @@ def show_many(scene: Scene, values: Values) -> Edited:
 
 @edit("order-many")
 def order_many(scene: Scene, values: Values) -> Edited:
-    """Move layers together in drawing order: `before` the layer of that id, or to the very front where it is empty."""
+    """Move layers together in drawing order: `before` the layer of that id, or to the very front where it is empty. Between two
+    layers of one group they join it; away from the rest of their own they leave it, so that no group is split."""
     chosen = _chosen(scene, values)
     ids = {layer.id for layer in chosen}
     others = [layer for layer in scene.layers if layer.id not in ids]
@@ -62,8 +63,18 @@ def order_many(scene: Scene, values: Values) -> Edited:
     if before and not places:
         raise BadEdit("order: they cannot stand before themselves; choose another place")
     at = places[0] if places else len(others)
-    layers = (*others[:at], *chosen, *others[at:])
-    return scene.model_copy(update={"layers": layers}), f"{_count(chosen)} moved in drawing order"
+    around = [layer.group for layer in others[max(0, at - 1) : at + 1]]
+    joined = around[0] if len(around) == 2 and around[0] == around[1] else ""
+    elsewhere = {layer.group for layer in others} - set(around)
+    moved = [
+        layer.model_copy(update={"group": joined or ("" if layer.group in elsewhere else layer.group)})
+        for layer in chosen
+    ]
+    says = f"{_count(chosen)} moved in drawing order"
+    changed = [layer for layer, before_it in zip(moved, chosen, strict=True) if layer.group != before_it.group]
+    if changed:
+        says += f", into {joined}" if joined else ", out of the group"
+    return scene.model_copy(update={"layers": (*others[:at], *moved, *others[at:])}), says
 
 
 @edit("step-many")

@@ -13,7 +13,7 @@ from clinamen.core.errors import BadEdit
 from clinamen.core.exchange.names import id_from_name
 from clinamen.core.optics import depth_of, rate_of
 from clinamen.core.prep.steps import STEPS, AnyStep, AssistedCut, Cut, Extend, Fill, Step, Tidy
-from clinamen.core.quantities import UNITS, number, whole
+from clinamen.core.quantities import UNITS, counted, number, whole
 from clinamen.core.recipes import made_step, recipe_of, with_steps
 
 BEHIND = 0.75  # of the piece's rate: where what remains of a layer stands that was cut apart
@@ -82,7 +82,9 @@ def set_step(scene: Scene, values: Values) -> Edited:
     index = _index(layer, values)
     steps = list(recipe_of(layer).steps)
     old = steps[index]
-    steps[index] = made_step({**old.model_dump(), **fields_of(type(old), values)})
+    given = fields_of(type(old), values)
+    set_now = made_step({**old.model_dump(), **given}).revised(given.keys(), list(recipe_of(layer).frames())[index])
+    steps[index] = made_step(set_now.model_dump())
     return with_layer(scene, with_steps(layer, steps)), f"{layer.label}: {old.lower} changed"
 
 
@@ -114,7 +116,8 @@ def remove_step(scene: Scene, values: Values) -> Edited:
 
 @edit("recipe-copy")
 def copy_recipe(scene: Scene, values: Values) -> Edited:
-    """Put a layer's steps at the end of those of the layers named in `to`, ids with spaces between."""
+    """Put a layer's steps at the end of those of the layers named in `to`, ids with spaces between; `replace`: in place of
+    them."""
     layer = layer_of(scene, values)
     steps = recipe_of(layer).steps
     targets = [other for other in values.get("to", "").split() if other != layer.id]
@@ -122,8 +125,10 @@ def copy_recipe(scene: Scene, values: Values) -> Edited:
         raise BadEdit(f"{layer.label}: has no steps, or no other layer was chosen; choose layers to copy them to")
     for target in targets:
         other = layer_of(scene, {"layer": target})
-        scene = with_layer(scene, with_steps(other, [*recipe_of(other).steps, *steps]))
-    return scene, f"Recipe of {layer.label} copied to {len(targets)} layer{'s' if len(targets) > 1 else ''}"
+        own = () if values.get("replace") == "1" else recipe_of(other).steps
+        scene = with_layer(scene, with_steps(other, [*own, *steps]))
+    how = "in place of their steps" if values.get("replace") == "1" else "after their steps"
+    return scene, f"Recipe of {layer.label} copied to {counted(len(targets), 'layer')}, {how}"
 
 
 @edit("cut-apart")

@@ -26,12 +26,14 @@ LEAST_SPOT = 2.0  # px across: what is smaller is grain, and not counted
 
 @dataclass(frozen=True)
 class Spots:
-    """How many islands besides the largest part, and how many holes; and how large the largest of each is, in px."""
+    """How many islands besides the largest part, and how many holes; how large the largest of each is, in px; and whether
+    nothing is left at all."""
 
     islands: int
     holes: int
     largest_island: float
     largest_hole: float
+    nothing: bool = False
 
 
 def spots(alpha: "NDArray[np.uint8]", least: float = LEAST_SPOT) -> Spots:
@@ -39,7 +41,8 @@ def spots(alpha: "NDArray[np.uint8]", least: float = LEAST_SPOT) -> Spots:
     islands, holes = _sizes(_islands(alpha)), _sizes(_holes(alpha))
     others = np.sort(islands)[:-1] if len(islands) else islands
     others, holes = others[others >= least], holes[holes >= least]
-    return Spots(len(others), len(holes), float(others.max(initial=0)), float(holes.max(initial=0)))
+    nothing = not len(islands)
+    return Spots(len(others), len(holes), float(others.max(initial=0)), float(holes.max(initial=0)), nothing)
 
 
 def _labelled(mask: Bools, connectivity: int) -> tuple["NDArray[np.int32]", "NDArray[np.int32]"]:

@@ -5,7 +5,7 @@ A field with a `title` stands on the step's card under that name; a length says 
 `json_schema_extra` say what each choice is called. Quick to import: the work imports what it needs when it runs.
 """
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Mapping, Sequence, Set
 from typing import TYPE_CHECKING, Any, ClassVar, Literal
 
 from pydantic import Field
@@ -59,6 +59,10 @@ class Step(Part):
     def work(self, pixels: "Pixels", around: "Around") -> "Pixels":
         """The picture [h, w, 4] after the step."""
         raise NotImplementedError
+
+    def revised(self, changed: Set[str], before: Frame) -> "Step":
+        """The step after these fields of it were set on a picture of this frame: where one number follows from another."""
+        return self
 
     @classmethod
     def start(cls, width: int, height: int, others: Sequence[str]) -> dict[str, Any]:

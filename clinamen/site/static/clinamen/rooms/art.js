@@ -34,8 +34,10 @@ document.addEventListener('click', (event) => {
 });
 document.addEventListener('submit', (event) => { if (event.target.id === 'many') { event.preventDefault(); document.querySelector('[data-many-do=group]').click(); } });
 
-// Rows by mouse: the dragged row, or all chosen ones with it, go before the row they are dropped on.
+// Rows by mouse: the dragged row, or all chosen ones with it, go above or below the row they are dropped on, as it says.
 let dragged = '';
+const unmark = () => document.querySelectorAll('.drop-here, .drop-below').forEach((row) => row.classList.remove('drop-here', 'drop-below'));
+const below = (row, event) => { const box = row.getBoundingClientRect(); return event.clientY > box.top + box.height / 2; };
 document.addEventListener('dragstart', (event) => {
   const row = event.target.closest?.('[data-row]');
   if (!row || !event.target.closest('.grip-cell')) return;
@@ -47,21 +49,21 @@ document.addEventListener('dragover', (event) => {
   const row = dragged && event.target.closest?.('[data-row]');
   if (!row) return;
   event.preventDefault();
-  document.querySelectorAll('.drop-here').forEach((other) => other.classList.remove('drop-here'));
-  row.classList.add('drop-here');
+  unmark();
+  row.classList.add(below(row, event) ? 'drop-below' : 'drop-here');
 });
 document.addEventListener('drop', (event) => {
   const row = dragged && event.target.closest?.('[data-row]');
   if (!row) return;
   event.preventDefault();
   const ids = chosen().includes(dragged) ? chosen() : [dragged];
-  // the list shows the last drawn first, so "above this row" means drawn after it
+  // the list shows the last drawn first: "above this row" means drawn after it, "below" before it
   const rows = [...document.querySelectorAll('[data-row]')].map((other) => other.dataset.row).filter((id) => !ids.includes(id) || id === row.dataset.row);
   const above = rows[rows.indexOf(row.dataset.row) - 1] ?? '';
-  if (!ids.includes(row.dataset.row)) edit('order-many', {layers: ids.join(' '), before: above});
+  if (!ids.includes(row.dataset.row)) edit('order-many', {layers: ids.join(' '), before: below(row, event) ? row.dataset.row : above});
   dragged = '';
 });
-document.addEventListener('dragend', () => { dragged = ''; document.querySelectorAll('.drop-here').forEach((row) => row.classList.remove('drop-here')); });
+document.addEventListener('dragend', () => { dragged = ''; unmark(); });
 document.addEventListener('keydown', (event) => {
   const row = event.target.closest?.('[data-row]');
   if (!row || !event.altKey || !['ArrowUp', 'ArrowDown'].includes(event.key)) return;

@@ -270,3 +270,72 @@ def test_the_light_table_fits_the_window_and_passes_the_accessibility_checker(vi
         assert [(v["id"], v["nodes"][0]["html"]) for v in found["violations"]] == [], json.dumps(found["violations"])[
             :2000
         ]
+
+
+def test_a_point_becomes_a_curve_by_double_press_and_by_key_and_undo_takes_back_points(visitor) -> None:
+    page = visitor
+    open_prepare(page, leaf=png(320, 200, 3))
+    page.click("[data-add-step=outline]")
+    page.click("[data-hand=draw]")
+    revision = page.locator("#readout .revision").inner_text()
+    for x, y in ((60, 40), (260, 40), (200, 100), (260, 160)):
+        page.mouse.click(*at(page, x, y))
+    expect(page.locator(".node")).to_have_count(4)
+    page.keyboard.press("Control+z")
+    expect(page.locator(".node")).to_have_count(3)
+    page.click("#undo")
+    expect(page.locator(".node")).to_have_count(2)
+    assert page.locator("#readout .revision").inner_text() == revision, "the step and its place in history stay"
+    for x, y in ((260, 160), (60, 160)):
+        page.mouse.click(*at(page, x, y))
+    page.keyboard.press("Enter")
+    said(page, "cut along an outline changed")
+    page.mouse.dblclick(*at(page, 260, 40))
+    page.wait_for_function("() => document.querySelector('#readout .revision').textContent.includes('revision 4')")
+    bent = head().layer("leaf").recipe.steps[0].nodes[1]
+    assert (bent.out_x, bent.in_x) == (-bent.in_x, -bent.out_x) != (0, 0), "a curve"
+    page.locator("[data-node='2']").focus()
+    page.keyboard.press("c")
+    page.wait_for_function("() => document.querySelector('#readout .revision').textContent.includes('revision 5')")
+    by_key = head().layer("leaf").recipe.steps[0].nodes[2]
+    page.locator("[data-node='2']").focus()
+    page.keyboard.press("Alt+Shift+ArrowDown")
+    page.wait_for_function("() => document.querySelector('#readout .revision').textContent.includes('revision 6')")
+    now = head().layer("leaf").recipe.steps[0].nodes[2]
+    assert now.out_y == pytest.approx(by_key.out_y + 10) and now.in_y == -now.out_y
+
+
+def test_colour_marks_and_healing_by_keyboard_alone(visitor) -> None:
+    page = visitor
+    open_prepare(page, leaf=png(320, 200, 3))
+    page.locator("[data-add-step=key]").focus()
+    page.keyboard.press("Enter")
+    said(page, "key")
+    expect(page.locator("[data-step-choose='0']")).to_be_focused()
+    page.locator("#table-view").focus()
+    page.keyboard.press("Shift+ArrowRight")
+    expect(page.locator("path.cross")).to_have_count(1)
+    page.keyboard.press("Enter")
+    said(page, "changed")
+    x, y = (
+        int(v)
+        for v in page.evaluate(
+            "(() => { const d = document.querySelector('path.cross').getBBox(); return [d.x + d.width / 2, d.y + d.height / 2]; })()"
+        )
+    )
+    art = noise(320, 200, 3)[y - 3 : y + 4, x - 3 : x + 4, :3].reshape(-1, 3).astype(int)
+    picked = head().layer("leaf").recipe.steps[0].colour
+    assert np.abs(np.array([int(picked[i : i + 2], 16) for i in (1, 3, 5)]) - art.mean(axis=0)).max() < 30
+    page.click("details.add-step summary")
+    page.click("[data-add-step=retouch]")
+    said(page, "retouch")
+    page.fill("#brush-size", "24") if page.locator("#brush-size").get_attribute("type") != "range" else page.evaluate(
+        "(() => { const b = document.getElementById('brush-size'); b.value = '24'; b.dispatchEvent(new Event('input')); })()"
+    )
+    expect(page.locator("#brush")).to_contain_text("24 px of the picture")
+    page.locator("#table-view").focus()
+    page.keyboard.press("ArrowLeft")
+    page.keyboard.press("Enter")
+    said(page, "changed")
+    (stroke,) = head().layer("leaf").recipe.steps[1].strokes
+    assert (stroke.kind, stroke.radius, len(stroke.points)) == ("heal", 12, 1), "as large as the brush says"

@@ -7,15 +7,18 @@ const marks = document.getElementById('table-marks'), hint = document.getElement
 const brush = document.getElementById('brush'), brushSize = document.getElementById('brush-size');
 const NEAR = 9;  // px on the screen: how close a press counts as on a point
 const HANDS = {
-  outline: [['points', 'Move points', 'Drag points and handles; press the line to add one, Delete takes one out, double press makes a corner or a curve'], ['draw', 'Draw anew', 'Press to set points, drag to bend; press the first point or Enter to close, Escape to give up']],
+  outline: [['points', 'Move points', 'Drag points and handles; press the line to add one, Delete takes one out, a double press or c makes a corner or a curve, Alt and arrows bend it'], ['draw', 'Draw anew', 'Press to set points, drag to bend; press the first point or Enter to close, Ctrl Z takes the last one back, Escape gives up']],
   box: [['box', 'Box', 'Drag the box or its corners, or draw a new one']],
   crop: [['box', 'Box', 'Drag the box or its corners, or draw a new one']],
-  assisted: [['box', 'Box', 'Draw the box around the subject'], ['belongs', 'Belongs', 'Paint over what belongs to the subject'], ['not', 'Does not', 'Paint over what does not belong']],
-  pick: [['pick', 'Pick', 'Press on the colour that is to go']],
-  retouch: [['heal', 'Heal', 'Paint over what is wrong'], ['clone', 'Clone', 'Press with Alt where to copy from, then paint']],
+  assisted: [['box', 'Box', 'Draw the box around the subject'], ['belongs', 'Belongs', 'Paint over what belongs to the subject, or dab with Enter where the arrow keys moved the cross'], ['not', 'Does not', 'Paint over what does not belong, or dab with Enter where the arrow keys moved the cross']],
+  pick: [['pick', 'Pick', 'Press on the colour that is to go, or move the cross by the arrow keys and press Enter']],
+  retouch: [['heal', 'Heal', 'Paint over what is wrong, or dab with Enter where the arrow keys moved the cross'], ['clone', 'Clone', 'Press with Alt where to copy from, then paint; by keys, Alt Enter and Enter at the cross']],
 };
 let data = {}, hand = '', show = 'both', box = null, zoomed = false;
 let nodes = [], chosenNode = -1, drawing = null, source = null;
+/** The hand's place when it is led by the arrow keys. @type {{x: number, y: number} | null} */
+let cross = null;
+const BRUSHES = ['belongs', 'not', 'heal', 'clone'], CROSSED = [...BRUSHES, 'pick', 'draw'];
 
 // --- what is shown ----------------------------------------------------------------------------------------------------
 const make = (name, attributes, parent = marks) => {
@@ -34,13 +37,21 @@ function takeTable() {
   if (!data.layer) { pictures.replaceChildren(); marks.replaceChildren(); hint.textContent = 'Bring pictures in first, in the room Art.'; return; }
   if (before !== data.layer || index !== data.index || kind !== data.step?.step) {
     hand = HANDS[data.tool]?.[0][0] ?? '';
-    drawing = source = null;
+    drawing = source = cross = null;
     chosenNode = -1;
   }
+  if (before !== data.layer) brushFor();
   if (before !== data.layer || !box) fit(); else if (!zoomed) fit();
   nodes = (data.step?.nodes ?? []).map((node) => ({...node}));
   showHands();
   draw();
+}
+// The brush is as large on the picture as it says; a usual one for a picture of this size.
+function brushFor() {
+  const longest = Math.max(...data.size);
+  brushSize.max = String(Math.max(8, Math.round(longest / 4)));
+  brushSize.value = String(Math.max(2, Math.round(longest / 40)));
+  document.getElementById('brush-value').textContent = brushSize.value;
 }
 function showHands() {
   const list = HANDS[data.tool] ?? [];
@@ -51,7 +62,7 @@ function showHands() {
     button.setAttribute('aria-pressed', id === hand);
     return button;
   }));
-  brush.hidden = !['belongs', 'not', 'heal', 'clone'].includes(hand);
+  brush.hidden = !BRUSHES.includes(hand);
   hint.textContent = list.find(([id]) => id === hand)?.[2] ?? '';
 }
 let drawn = '';
@@ -84,6 +95,10 @@ function drawMarks() {
   if (data.tool === 'assisted') data.step.marks.forEach((mark) => drawStroke(mark, mark.belongs ? 'belongs' : 'not'));
   if (data.tool === 'retouch') data.step.strokes.forEach((stroke) => drawStroke(stroke, 'done'));
   if (drawing?.points) drawStroke(drawing, drawing.look);
+  if (cross) {
+    if (BRUSHES.includes(hand)) make('circle', {class: 'cross', cx: cross.x, cy: cross.y, r: +brushSize.value / 2});
+    make('path', {class: 'cross', d: `M${cross.x - 12 * pixel()} ${cross.y}h${24 * pixel()}M${cross.x} ${cross.y - 12 * pixel()}v${24 * pixel()}`});
+  }
   if (source) make('path', {class: 'source', d: `M${source.x - 8 * pixel()} ${source.y}h${16 * pixel()}M${source.x} ${source.y - 8 * pixel()}v${16 * pixel()}`});
   if (focus) marks.querySelector(`[data-place="${focus}"]`)?.focus({preventScroll: true});
 }
@@ -153,12 +168,13 @@ svg.addEventListener('pointerdown', (event) => {
   if (!data.layer || event.button > 1) return;
   svg.setPointerCapture(event.pointerId);
   const at = place(event);
+  cross = null;
   if (space || event.button === 1) held = {pan: [event.clientX, event.clientY, box.x, box.y]};
   else if (showsAfter() || !data.step) held = {pan: [event.clientX, event.clientY, box.x, box.y]};
   else if (data.tool === 'outline') held = hand === 'draw' ? pressDraw(at) : pressPoints(at);
   else if (hand === 'box') held = pressBox(at);
   else if (hand === 'pick') send('POST', `/scenes/${scene}/pick/`, {layer: data.layer, index: data.index, x: at.x, y: at.y});
-  else if (['belongs', 'not', 'heal', 'clone'].includes(hand)) held = pressBrush(at, event);
+  else if (BRUSHES.includes(hand)) held = pressBrush(at, event);
   event.preventDefault();
   svg.focus({preventScroll: true});
 });
@@ -175,6 +191,10 @@ svg.addEventListener('pointermove', (event) => {
 svg.addEventListener('pointerup', (event) => { const done = held; held = null; done?.up?.(place(event), event); });
 svg.addEventListener('pointercancel', () => { held = null; drawing = null; takeTable(); });
 
+// A browser tells of no double press where what was pressed first has been drawn anew since.
+const TWICE = 400;  // ms
+const SHAKE = 2;  // px on the screen that a press may shake without being a drag
+let pressed = {index: -1, at: 0};
 const setNodes = () => edit('step-set', {layer: data.layer, index: data.index, data: JSON.stringify({nodes})});
 function pressPoints(at) {
   for (const way of chosenNode >= 0 ? ['in', 'out'] : []) {
@@ -198,9 +218,11 @@ function pressPoints(at) {
   }
   chosenNode = index;
   drawMarks();
-  const state = {moved: false};
+  const state = {moved: false}, again = pressed.index === index && performance.now() - pressed.at < TWICE;
+  pressed = {index, at: performance.now()};
   const drag = dragNode(index);
-  return {move: (now) => { state.moved = true; drag(now); }, up: () => { if (state.moved) setNodes(); }};
+  const away = (now) => Math.hypot(now.x - at.x, now.y - at.y) > SHAKE * pixel();
+  return {move: (now) => { if (state.moved ||= away(now)) drag(now); }, up: () => { if (state.moved) setNodes(); else if (again) turnRound(index); }};
 }
 const dragNode = (index) => (now) => { Object.assign(nodes[index], {x: whole(now.x), y: whole(now.y)}); drawMarks(); };
 // A press on the line sets a point there: the segment is divided where it passes closest (de Casteljau).
@@ -270,7 +292,7 @@ const pick = ({x, y, width, height}) => ({x, y, width, height});
 const setBox = (b) => edit('step-set', {layer: data.layer, index: data.index, data: JSON.stringify(data.step.box ? {box: b} : b)});
 function pressBrush(at, event) {
   if (hand === 'clone' && (event.altKey || !source)) { source = at; drawMarks(); hint.textContent = 'Now paint where it is to go'; return null; }
-  const radius = Math.max(0.5, +brushSize.value * pixel());
+  const radius = Math.max(0.5, +brushSize.value / 2);
   drawing = {points: [{x: whole(at.x), y: whole(at.y)}], radius: whole(radius), look: hand};
   drawMarks();
   return {
@@ -299,23 +321,45 @@ svg.addEventListener('focusin', (event) => {
   const index = event.target.dataset?.node;
   if (index !== undefined && +index !== chosenNode) { chosenNode = +index; drawMarks(); }
 });
-svg.addEventListener('dblclick', (event) => {
-  const index = nodes.findIndex((node) => near(place(event), node));
-  if (data.tool !== 'outline' || drawing || index < 0) return;
+// A corner becomes a curve along its neighbours, a curve a corner.
+function turnRound(index) {
   const node = nodes[index], before = nodes.at(index - 1), after = nodes[(index + 1) % nodes.length];
   const bent = node.in_x || node.in_y || node.out_x || node.out_y;
   const [x, y] = bent ? [0, 0] : [whole((after.x - before.x) / 6), whole((after.y - before.y) / 6)];
   Object.assign(node, {in_x: -x, in_y: -y, out_x: x, out_y: y});
+  drawMarks();
   setNodes();
-});
+}
+// While points are being set, undo takes the last one back, and nothing else.
+function takeBack(event) {
+  if (!drawing?.nodes?.length) return;
+  event.preventDefault();
+  event.stopImmediatePropagation();
+  drawing.nodes.pop();
+  if (!drawing.nodes.length) drawing = null;
+  drawMarks();
+}
+document.addEventListener('keydown', (event) => {
+  const back = (event.ctrlKey || event.metaKey) && !event.shiftKey && event.key.toLowerCase() === 'z';
+  if (back || (event.key === 'Backspace' && drawing?.nodes && svg.contains(document.activeElement))) takeBack(event);
+}, true);
+document.addEventListener('click', (event) => { if (event.target.closest?.('#undo')) takeBack(event); }, true);
+// What a press at the cross does.
+function pressAtCross(event) {
+  const at = {x: whole(cross.x), y: whole(cross.y)};
+  if (hand === 'pick') send('POST', `/scenes/${scene}/pick/`, {layer: data.layer, index: data.index, ...at});
+  else if (hand === 'draw') pressDraw(at);
+  else pressBrush(at, event)?.up?.();
+}
 let later = 0;
 const soon = (action) => { clearTimeout(later); later = setTimeout(action, 200); };
 svg.addEventListener('keydown', (event) => {
   if (event.ctrlKey || event.metaKey || !data.layer) return;
   const way = arrows[event.key], far = event.shiftKey ? 10 : 1;
   if (event.key === ' ') { space = true; event.preventDefault(); event.stopPropagation(); }
+  else if (event.key === 'Enter' && cross) pressAtCross(event);
   else if (event.key === 'Enter' && drawing?.nodes) closeOutline();
-  else if (event.key === 'Escape' && drawing) { drawing = null; drawMarks(); }
+  else if (event.key === 'Escape' && (drawing || cross)) { drawing = cross = null; drawMarks(); }
   else if (event.key === '+' || event.key === '=') zoom(1.5);
   else if (event.key === '-') zoom(1 / 1.5);
   else if (event.key === 'f') { fit(); draw(); }
@@ -324,6 +368,18 @@ svg.addEventListener('keydown', (event) => {
     chosenNode = Math.min(chosenNode, nodes.length - 1);
     drawMarks();
     setNodes();
+  } else if (event.key === 'c' && data.tool === 'outline' && chosenNode >= 0 && !drawing) turnRound(chosenNode);
+  else if (way && CROSSED.includes(hand) && !showsAfter()) {
+    cross ??= {x: box.x + box.w / 2, y: box.y + box.h / 2};
+    cross.x += way[0] * far * 2 * pixel();
+    cross.y += way[1] * far * 2 * pixel();
+    drawMarks();
+  } else if (way && event.altKey && data.tool === 'outline' && chosenNode >= 0) {
+    const node = nodes[chosenNode];
+    Object.assign(node, {out_x: whole(node.out_x + way[0] * far), out_y: whole(node.out_y + way[1] * far)});
+    Object.assign(node, {in_x: -node.out_x, in_y: -node.out_y});
+    drawMarks();
+    soon(setNodes);
   } else if (way && data.tool === 'outline' && chosenNode >= 0) {
     nodes[chosenNode].x += way[0] * far;
     nodes[chosenNode].y += way[1] * far;
@@ -348,7 +404,7 @@ svg.addEventListener('keyup', (event) => { if (event.key === ' ') space = false;
 addEventListener('blur', () => { space = false; });
 
 // --- the bar and the recipe -------------------------------------------------------------------------------------------
-brushSize.addEventListener('input', () => { document.getElementById('brush-value').textContent = brushSize.value; });
+brushSize.addEventListener('input', () => { document.getElementById('brush-value').textContent = brushSize.value; drawMarks(); });
 document.addEventListener('click', (event) => {
   const target = event.target.closest?.('[data-show],[data-hand],[data-step-choose],[data-add-step],[data-last-mark],[data-last-stroke],[data-tidy]');
   if (!target) return;
@@ -362,7 +418,7 @@ document.addEventListener('click', (event) => {
   else if (tidy === 'keep') document.getElementById('spots').replaceChildren();
   else if (tidy) edit('tidy', {layer: choice().chosen, index: ofStep, [tidy]: document.getElementById('spot-size').value});
   else if (stepChoose !== undefined) look({step_chosen: stepChoose});
-  else if (addStep) send('POST', `/scenes/${scene}/step/`, {layer: choice().chosen, step: addStep});
+  else if (addStep) send('POST', `/scenes/${scene}/step/`, {layer: choice().chosen, step: addStep}).then(focusStep);
   else if (lastMark !== undefined) edit('step-set', {layer: data.layer, index: lastMark, data: JSON.stringify({marks: data.step.marks.slice(0, -1)})});
   else if (lastStroke !== undefined) setStrokes(data.step.strokes.slice(0, -1));
 });
@@ -374,5 +430,7 @@ document.addEventListener('submit', (event) => {
   const form = event.target.closest?.('[data-copy-recipe]');
   if (form) form.elements.to.value = [...form.querySelectorAll('[data-copy-to]:checked')].map((box) => box.value).join(' ');
 }, true);
+// Who added a step by keyboard goes on at its card.
+const focusStep = () => /** @type {HTMLElement | null} */ (document.querySelector('[data-step-choose][aria-expanded=true]'))?.focus();
 document.addEventListener('htmx:oobAfterSwap', (event) => { if (event.detail.target?.id === 'table-data') queueMicrotask(takeTable); });
 takeTable();

@@ -73,7 +73,7 @@ class KitHand:
 
     def take(self, case: Case) -> bytes:
         """Returns scene.glb, which comes with the kit."""
-        files = enginekit.build(case.made, shelf_of(case.art))
+        files = enginekit.build(case.made, shelf_of(case.art), enginekit.KitOptions(vectors=False))
         write(self.folder, files)
         self.kit = Kit(self.folder)
         return files["scene.glb"]

@@ -140,9 +140,32 @@ def test_the_demo_in_the_pygame_player(tmp_path) -> None:
 
     files = open_scene(ROOT / "demo/kelp-descent")
     shelf = ArtShelf(files.read)
-    for name, data in enginekit.build(files.scene, shelf).items():
+    for name, data in enginekit.build(files.scene, shelf, enginekit.KitOptions(vectors=False)).items():
         (tmp_path / name).parent.mkdir(exist_ok=True)
         (tmp_path / name).write_bytes(data)
     picture = Kit(tmp_path).draw({"scroll": 0.4, "u": 0.5, "v": -0.5, "time": 3.0}, 0.25)
     ours = render(files.scene, State(0.4, (0.5, -0.5), 3.0), shelf.pixels, 0.25)[..., :3]
     assert psnr(picture, ours) > 26, "the player samples without averaging down; the whole must still agree"
+
+
+def test_the_kits_own_test_vectors_prove_the_stand_in_reader(made, tmp_path) -> None:
+    made_scene, _, files = made
+    for name, data in files.items():
+        (tmp_path / name).parent.mkdir(parents=True, exist_ok=True)
+        (tmp_path / name).write_bytes(data)
+    from clinamen.standins.kit_player import Kit
+
+    kit, told = Kit(tmp_path), json.loads(files["vectors.json"])["states"]
+    assert len(told) == 20 and sum("picture" in entry for entry in told) == 5
+    assert max(entry["state"]["time"] for entry in told) > made_scene.drivers.time.duration, "times past the end too"
+    for entry in told:
+        state = entry["state"]
+        asked = {"scroll": state["scroll"], "u": state["pointer"][0], "v": state["pointer"][1], "time": state["time"]}
+        for layer_entry, wanted in zip(kit.data["layers"], entry["layers"], strict=True):
+            matrix, opacity, blur = kit.matrix(layer_entry, asked)
+            assert layer_entry["id"] == wanted["id"]
+            assert (matrix / matrix[2, 2]).ravel() == pytest.approx(wanted["matrix"], abs=1e-6)
+            assert (opacity, blur) == pytest.approx((wanted["opacity"], wanted["blur"]))
+        if "picture" in entry:
+            picture = np.asarray(Image.open(tmp_path / entry["picture"]))
+            assert psnr(kit.draw(asked, entry["scale"]), picture) > 30

@@ -14,6 +14,7 @@ from clinamen.core.document import Layer, Scene
 from clinamen.core.exports.base import Export, Files, Options, Told, visible
 from clinamen.core.exports.engine import gltf
 from clinamen.core.exports.engine.atlas import Spot, Sprite, pack
+from clinamen.core.exports.engine.vectors import vectors
 from clinamen.core.exports.web.page import bleed
 from clinamen.core.motion.mixes import Motion
 from clinamen.core.motion.settling import frequency
@@ -26,13 +27,15 @@ SPARE = 1.02
 
 
 class KitOptions(Options):
-    """`pixels_per_metre`: scene pixels in a metre; `page_size`: longest side of a page; `power_of_two`: page sides."""
+    """`pixels_per_metre`: scene pixels in a metre; `page_size`: longest side of a page; `power_of_two`: page sides;
+    `vectors`: with test vectors."""
 
     pixels_per_metre: float = Field(
         default=100.0, gt=0, le=1e6, title="Pixels per metre", json_schema_extra={"unit": "px"}
     )
     page_size: int = Field(default=4096, ge=64, le=16384, title="Page size", json_schema_extra={"unit": "px"})
     power_of_two: bool = Field(default=False, title="Page sides are powers of two")
+    vectors: bool = Field(default=True, title="Test vectors")
 
 
 class KitPart(BaseModel):
@@ -169,6 +172,9 @@ def _build(scene: Scene, shelf: ArtShelf, options: KitOptions, told: Told) -> Fi
     files["scene.glb"] = gltf.write(scene, [_sheet(entry, images) for entry in kit_layers], files_of(pages, files),
                                     options.pixels_per_metre)  # fmt: skip
     files["kit.json"] = kit.model_dump_json(indent=1).encode()
+    if options.vectors:
+        told.tell(0.9, "vectors.json")
+        files |= vectors(scene, shelf)
     return files
 
 

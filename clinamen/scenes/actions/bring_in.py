@@ -322,6 +322,8 @@ def bring_again(scene: Scene, current: Document, ticket: str, by_hand: ByHand) -
     except (signing.BadSignature, KeyError, json.JSONDecodeError):
         raise BadEdit("What was shown is too old to be confirmed; drop the files again") from None
     pictures = {p.sha256: p for p in Picture.objects.filter(sha256__in=[piece[3] for piece in held["pieces"]])}
+    if any(sha not in pictures for *_, sha in held["pieces"]):
+        raise BadEdit("Some of these pictures are not in the store any more; drop the files again")
     pieces: list[Piece] = [(file, name, group, pictures[sha]) for file, name, group, sha in held["pieces"]]
     known = {layer.id for layer in current.layers} | {"new", ""}
     to = {index: layer_id for index, layer_id in by_hand.to.items() if layer_id in known and index < len(pieces)}

@@ -21,9 +21,8 @@ COUNT = 20
 PICTURED = 4  # every so many-th state has a picture
 LONGEST = 320  # px of a picture
 PAST = 1.25  # of the clock's duration: times past its end are tried too
-_STEPS = np.array(
-    [0.8191725134, 0.6710436067, 0.5497004779, 0.4503]
-)  # fractions of a low-discrepancy sequence (R-sequence)
+# steps of an additive sequence that fills four axes evenly: powers of the real root of x⁵ = x + 1 (generalised golden ratio)
+_STEPS = 1.1673039782614187 ** -np.arange(1.0, 5.0)
 
 
 def states_of(scene: Scene) -> list[State]:

@@ -61,7 +61,7 @@ def test_a_demo_at_rest_is_the_same_in_gltf_as_in_the_raster(hands) -> None:
     """A layer that rests at opacity 0, infinite sheets, the background: all in one scene of our own."""
     opened = open_scene(ROOT / "demo/kelp-descent")
     shelf = ArtShelf(opened.read, scene=opened.scene)
-    data = EXPORTS["engine"].build(opened.scene, shelf, EXPORTS["engine"].options(), Told())["scene.glb"]
+    data = EXPORTS["engine"].build(opened.scene, shelf, EXPORTS["engine"].options(vectors=False), Told())["scene.glb"]
     hands[2].take(Case("kelp", opened.scene), data)
     normal = opened.scene.model_copy(
         update={"layers": tuple(x.model_copy(update={"blend": "normal"}) for x in opened.scene.layers)}
@@ -74,7 +74,7 @@ def test_opacity_and_zoom_that_change_stand_in_gltf_as_pointers() -> None:
     """KHR_animation_pointer: the samples at the ends are the core's, for engines that know the extension."""
     tracks = [track("piece", "opacity", "scroll", (0, 0), (1, 0.8)), track("camera", "zoom", "scroll", (0, 1), (1, 2))]
     made = small(tracks)
-    data = EXPORTS["engine"].build(made, shelf_of(ART), EXPORTS["engine"].options(), Told())["scene.glb"]
+    data = EXPORTS["engine"].build(made, shelf_of(ART), EXPORTS["engine"].options(vectors=False), Told())["scene.glb"]
     gltf = pygltflib.GLTF2.load_from_bytes(data)
     (animation,) = gltf.animations
     found = {}

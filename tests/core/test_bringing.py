@@ -406,8 +406,11 @@ def test_a_family_that_is_not_here_is_said_once_when_it_comes_in() -> None:
     brought = taken(sign__svg=lettered("'Fancy Deco', 'Other Book', sans-serif"))
     assert [note.split(";")[0] for note in brought.notes] == [
         "sign.svg: the font family “Fancy Deco” is not here: its text is drawn in DejaVu Sans",
-        "sign.svg: the font family “Other Book” is not here: its text is drawn in DejaVu Serif",
+        "sign.svg: the font family “Other Book” is not here: its text is drawn in DejaVu Sans",
     ]
+    assert (
+        "“Other Book” is not here: its text is drawn in DejaVu Serif" in taken(b__svg=lettered("'Other Book'")).notes[0]
+    )
     assert taken(plain__svg=lettered("sans-serif")).notes == []
     no_text = b'<svg xmlns="http://www.w3.org/2000/svg" width="9" height="9"><g font-family="Fancy"><rect width="9" height="9"/></g></svg>'
     assert taken(a__svg=no_text).notes == []

@@ -39,19 +39,24 @@ def _families(text: str) -> list[str]:
     return [name for part in text.split(",") if (name := part.strip().strip("'\"").strip())]
 
 
-def settled(text: str, missing: set[str]) -> str:
-    """A value of font-family with a shipped family first; what is not here is added to `missing`."""
+def settled(text: str, missing: dict[str, str]) -> str:
+    """A value of font-family with a shipped family in its place; what is not here is added to `missing`, with the family that
+    is drawn instead."""
     names = _families(text)
-    for name in names:
-        if name in (SANS, SERIF, MONO) or name.lower() in GENERIC:
-            return text if GENERIC.get(name.lower(), name) == "" else f"'{GENERIC.get(name.lower(), name)}'"
-        missing.add(name)
-    return f"'{nearest(names[0])}'" if names else text
+    here = next(
+        (i for i, name in enumerate(names) if name in (SANS, SERIF, MONO) or name.lower() in GENERIC), len(names)
+    )
+    if not names or (here < len(names) and not GENERIC.get(names[here].lower(), names[here])):
+        return text
+    drawn = GENERIC.get(names[here].lower(), names[here]) if here < len(names) else nearest(names[0])
+    missing |= dict.fromkeys(names[:here], drawn)
+    return f"'{drawn}'"
 
 
-def settle(root: "Tree.Element") -> set[str]:
-    """Give every text of a document a shipped family; returns the families that were asked for and are not here."""
-    missing: set[str] = set()
+def settle(root: "Tree.Element") -> dict[str, str]:
+    """Give every text of a document a shipped family; returns the families that were asked for and are not here, each with
+    the one that is drawn instead."""
+    missing: dict[str, str] = {}
 
     def in_style(style: str) -> str:
         return _PROPERTY.sub(lambda found: found[1] + settled(found[2], missing), style)
@@ -72,13 +77,14 @@ def substitutes(root: "Tree.Element") -> list[str]:
         return []
     cure = "to keep the letters, turn the text into paths"
     return [
-        f"the font family “{name}” is not here: its text is drawn in {nearest(name)}; {cure}"
-        for name in sorted(settle(root))
+        f"the font family “{name}” is not here: its text is drawn in {drawn}; {cure}"
+        for name, drawn in sorted(settle(root).items())
     ]
 
 
 def options() -> dict[str, object]:
-    """What the rasteriser is told of fonts."""
+    """What the rasteriser is told of fonts. It falls back to its serif family whatever was asked for, so that one is SANS here;
+    who asks for a serif gets it by name from `settle`."""
     return {
         "skip_system_fonts": True, "font_dirs": [str(FONTS)], "font_family": SANS, "sans_serif_family": SANS,
         "serif_family": SANS, "monospace_family": MONO, "cursive_family": SERIF, "fantasy_family": SANS,

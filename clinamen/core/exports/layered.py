@@ -22,13 +22,13 @@ from clinamen.core.exchange.openraster import MIMETYPE, SCENE_MEMBER
 from clinamen.core.exports.base import Export, Files, Options, Told
 from clinamen.core.motion.states import State
 from clinamen.core.pictures.encoding import encode_png
-from clinamen.core.pictures.limits import MAX_PIXELS
 from clinamen.core.pictures.shelf import ArtShelf
 from clinamen.core.pixels import trim_box
 from clinamen.core.raster import render
 from clinamen.core.stage import corners, project, stage_at
 
 THUMBNAIL_SIDE = 256
+MOST_DRAWN = 24_000_000  # px of a layer that is drawn beyond the view: four bytes by four channels are held of each
 
 
 class LayeredFile(Export):
@@ -127,7 +127,7 @@ def _widened(scene: Scene, layer: Layer) -> tuple[Scene, int, int]:
     size = np.array([view.width, view.height])
     out = np.ceil(np.maximum(np.maximum(-points, points - size).max(axis=0), 0)).astype(int) + 1
     most = np.minimum(out, ((MAX_VIEW - size) // 2).clip(0))
-    while (size + 2 * most).prod() > MAX_PIXELS:
+    while most.any() and (size + 2 * most).prod() > MOST_DRAWN:
         most //= 2
     left, top = int(most[0]), int(most[1])
     wider = view.model_copy(update={"width": view.width + 2 * left, "height": view.height + 2 * top})

@@ -14,12 +14,12 @@ from clinamen.core.document import Layer, Scene
 from clinamen.core.errors import BadEdit
 from clinamen.core.exchange.names import id_from_name, known_as, name_from_file
 from clinamen.core.prep.recipe import Recipe
+from clinamen.core.prep.shapes import same_shape
 from clinamen.core.prep.steps import AnyStep
 from clinamen.core.recipes import moved_steps, recipe_of, scaled_steps, shifted
 
 How = Literal["auto", "scale", "canvas"]
 HOWS: tuple[How, ...] = ("auto", "scale", "canvas")
-SAME_SHAPE = 0.005  # relative difference of two aspect ratios that still count as one
 
 
 @dataclass(frozen=True)
@@ -91,7 +91,7 @@ def _spelt_id(file: str) -> str:
 
 def likely(old: tuple[int, int], new: tuple[int, int]) -> How:
     """What another size most likely means: more or fewer pixels at one shape, another canvas otherwise."""
-    return "scale" if abs(new[0] / new[1] / (old[0] / old[1]) - 1) <= SAME_SHAPE else "canvas"
+    return "scale" if same_shape(*old, *new) else "canvas"
 
 
 def replaced(

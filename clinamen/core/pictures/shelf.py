@@ -33,6 +33,7 @@ def _set_bytes(opaque: OpaqueSet) -> int:
 
 
 _pixels: Bounded[Pixels] = Bounded(PIXEL_BYTES, lambda pixels: pixels.nbytes)
+_worded: Bounded[bool] = Bounded(20_000, lambda worded: 1)
 _sets: Bounded[OpaqueSet] = Bounded(SET_BYTES, _set_bytes)
 
 
@@ -176,7 +177,8 @@ class ArtShelf:
 
     def lettered(self, layer: Layer) -> bool:
         """True for vector art with text in it, which a browser would letter in fonts of its own."""
-        return self.vector(layer) and has_text(self.read(layer.art.file))
+        file = layer.art.file
+        return self.vector(layer) and _worded.get(self.content(file), lambda: has_text(self.read(file)))
 
     def drawn(self, layer: Layer, zoom: float) -> Pixels:
         """Vector art at `zoom` pixels per art pixel, as far as a picture may be large; other art as it is."""

@@ -22,6 +22,7 @@ from clinamen.core.document import Layer, Scene
 from clinamen.core.motion.mixes import Motion
 from clinamen.core.motion.states import States
 from clinamen.core.optics import rate_of
+from clinamen.core.raster import background
 from clinamen.core.stage import Staged, stage
 
 SCROLL_SECONDS = 10.0  # glTF animations run in seconds: the whole scroll is this long
@@ -196,7 +197,7 @@ class _Writer:
     def _background(self) -> None:
         """The view's background: a sheet of its colour, fixed to the camera behind everything."""
         view = self.scene.view
-        code = [int(view.background[at : at + 2], 16) / 255 for at in (1, 3, 5)]
+        code = [value / 255 for value in background(self.scene)]
         linear = [value / 12.92 if value <= 0.04045 else ((value + 0.055) / 1.055) ** 2.4 for value in code]
         colour = g.PbrMetallicRoughness(baseColorFactor=[*linear, 1.0], metallicFactor=0.0, roughnessFactor=1.0)
         material = g.Material(
@@ -335,16 +336,16 @@ class _Writer:
     def _pointer(self, animation: Any, where: str, seconds: int, values: Floats, kind: str) -> None:
         if POINTER not in self.file.extensionsUsed:
             self.file.extensionsUsed.append(POINTER)
-        sampler = g.AnimationSampler(input=seconds, output=self.bin.floats(values, kind), interpolation="LINEAR")
-        animation.samplers.append(sampler)
         target = g.AnimationChannelTarget(path="pointer", extensions={POINTER: {"pointer": where}})
-        animation.channels.append(g.AnimationChannel(sampler=len(animation.samplers) - 1, target=target))
+        self._sampled(animation, target, seconds, values, kind)
 
     def _channel(self, animation: Any, node: int, path: str, seconds: int, values: Floats) -> None:
         kind = g.VEC4 if path == "rotation" else g.VEC3
+        self._sampled(animation, g.AnimationChannelTarget(node=node, path=path), seconds, values, kind)
+
+    def _sampled(self, animation: Any, target: Any, seconds: int, values: Floats, kind: str) -> None:
         sampler = g.AnimationSampler(input=seconds, output=self.bin.floats(values, kind), interpolation="LINEAR")
         animation.samplers.append(sampler)
-        target = g.AnimationChannelTarget(node=node, path=path)
         animation.channels.append(g.AnimationChannel(sampler=len(animation.samplers) - 1, target=target))
 
 

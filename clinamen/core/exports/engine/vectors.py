@@ -11,6 +11,7 @@ import numpy as np
 
 from clinamen.core.document import Scene
 from clinamen.core.exports.base import Files
+from clinamen.core.motion.mixes import Motion
 from clinamen.core.motion.states import State
 from clinamen.core.pictures.encoding import encode_png
 from clinamen.core.pictures.shelf import ArtShelf
@@ -49,9 +50,10 @@ def vectors(scene: Scene, shelf: ArtShelf) -> Files:
     """The vectors and their pictures, by path; layers that are not visible are left out."""
     files: Files = {}
     told: list[dict[str, Any]] = []
+    motion = Motion(scene)
     scale = min(1.0, LONGEST / max(scene.view.width, scene.view.height))
     for number, state in enumerate(states_of(scene)):
-        sheets = [sheet for sheet in stage_at(scene, state).sheets if sheet.layer.visible]
+        sheets = [sheet for sheet in stage_at(scene, state, motion).sheets if sheet.layer.visible]
         layers = [
             {
                 "id": sheet.layer.id, "matrix": (sheet.matrix[0] / sheet.matrix[0, 2, 2]).ravel().tolist(),
@@ -62,7 +64,7 @@ def vectors(scene: Scene, shelf: ArtShelf) -> Files:
         entry: dict[str, Any] = {"state": state.to_json(), "layers": layers}
         if number % PICTURED == 0:
             entry |= {"picture": f"vectors/{number:02d}.png", "scale": scale}
-            picture = render(scene, state, shelf.loader(scene, scale), scale)
+            picture = render(scene, state, shelf.loader(scene, scale), scale, motion=motion)
             files[entry["picture"]] = encode_png(picture[..., :3].copy())
         told.append(entry)
     files["vectors.json"] = json.dumps({"format": "clinamen/vectors", "version": 1, "states": told}, indent=1).encode()

@@ -11,6 +11,7 @@ import hashlib
 import json
 import math
 from dataclasses import dataclass
+from html import escape
 
 import numpy as np
 
@@ -354,7 +355,7 @@ class Stylesheet:
         """The scene's elements, first drawn first. `held` marks a scene whose drivers are set from outside."""
         p, drivers = self.prefix, self.scene.drivers
         settle = drivers.pointer.settle if drivers.pointer else 0
-        data = [f'data-scene="{p}"', f'data-title="{_text(self.scene.title)}"']
+        data = [f'data-scene="{p}"', f'data-title="{escape(self.scene.title)}"']
         if drivers.pointer:
             data.append(f'data-settle="{plain(settle)}"')
         if drivers.time:
@@ -364,7 +365,7 @@ class Stylesheet:
         layers = "".join(self._element(index, layer) for index, layer in enumerate(self.layers))
         return (
             f'<div class="{p}-run" {" ".join(data)}><div class="{p}-host" data-fit="{fit}">'
-            f'<div class="{p}-stage" role="img" aria-label="{_text(described(self.scene))}"><div class="{p}-camera">{layers}'
+            f'<div class="{p}-stage" role="img" aria-label="{escape(described(self.scene))}"><div class="{p}-camera">{layers}'
             f"</div></div></div></div>"
         )
 
@@ -377,7 +378,7 @@ class Stylesheet:
             srcset = f' srcset="{picture.srcset}"' if picture.srcset else ""
             inner = f'<img src="{picture.src}"{srcset} alt="" draggable="false">'
             inner = f"<picture>{sources}{inner}</picture>" if sources else inner
-        element = f'<div class="{p}-layer {p}-l{index}" data-layer="{_text(layer.id)}">{inner}</div>'
+        element = f'<div class="{p}-layer {p}-l{index}" data-layer="{escape(layer.id)}">{inner}</div>'
         if self._softens(layer):
             element = f'<div class="{p}-soft {p}-b{index}">{element}</div>'
         for slide in reversed(self.slides(layer)):
@@ -391,7 +392,3 @@ def unit_size(layer: Layer) -> tuple[int, int]:
         layer.art.width * (2 if layer.repeat.x == "mirror" else 1),
         layer.art.height * (2 if layer.repeat.y == "mirror" else 1),
     )
-
-
-def _text(value: str) -> str:
-    return value.replace("&", "&amp;").replace('"', "&quot;").replace("<", "&lt;").replace(">", "&gt;")

@@ -30,6 +30,7 @@ def test_a_difference_against_another_shape_waits_and_every_room_opens(visitor, 
     opens(visitor, made)
     page = visitor.get(f"/scenes/{made.pk}/prepare/?layer=front").content.decode()
     assert "Waits: Back is 100 × 220 px" in page and "Crop one of them, or choose another layer" in page
+    assert "Cut apart" not in page and "/spots/" not in page, "a cut that waits left nothing to take apart or to count"
     proof = visitor.get(f"/scenes/{made.pk}/fixes/?room=proof&layer=front").content.decode()
     assert "Switch “Cut by difference” off" in proof
     visitor.post(f"/scenes/{made.pk}/history/undo/", {"room": "prepare"})

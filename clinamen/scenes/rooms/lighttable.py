@@ -44,6 +44,7 @@ class Card:
     tool: str
     note: str = ""
     wrong: bool = False
+    waits: bool = False
 
     @property
     def number(self) -> str:
@@ -55,7 +56,8 @@ class Card:
 
     @property
     def cuts(self) -> bool:
-        return isinstance(self.step, Cut)
+        """True for a cut that has been made: one that waits left nothing to take apart or to count."""
+        return isinstance(self.step, Cut) and not self.waits
 
     @property
     def fills(self) -> bool:
@@ -72,7 +74,19 @@ def cards(document: Document, layer: Layer, needs: Needs, opaque: Any) -> list[C
     for index, step in enumerate(recipe_of(layer).steps):
         kind = step.kind
         note, wrong = (waits[index], True) if index in waits else _note(document, layer, step, needs, opaque)
-        made.append(Card(index, step, kind, step.title, tuple(_fields(document, layer, step)), step.tool, note, wrong))
+        made.append(
+            Card(
+                index,
+                step,
+                kind,
+                step.title,
+                tuple(_fields(document, layer, step)),
+                step.tool,
+                note,
+                wrong,
+                index in waits,
+            )
+        )
     return made
 
 

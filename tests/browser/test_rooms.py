@@ -131,6 +131,25 @@ def test_a_drag_shows_the_numbers_first_and_the_verdict_when_the_hand_rests(visi
     assert stands == pytest.approx(float(page.locator("#f-rate").input_value()), abs=0.001)
 
 
+def test_fixes_that_come_for_findings_no_longer_there_are_left_out(visitor) -> None:
+    page = visitor
+    base = make_scene(page, **TWO)
+    page.goto(f"{base}/motion/")
+    page.fill("#f-reach-x", "300")
+    page.keyboard.press("Enter")
+    expect(page.locator("#verdict")).to_contain_text("gap")
+    held = []
+    page.route(re.compile("/fixes/"), lambda route: held.append((route, route.request.url)))
+    with page.expect_request(re.compile("/fixes/")):
+        page.goto(f"{base}/proof/")
+    page.click("#undo")
+    expect(page.locator("#verdict")).not_to_contain_text("gap")
+    with page.expect_event("requestfinished", lambda request: "/fixes/" in request.url):
+        held[0][0].fulfill(body='<div class="fixes" id="fixes-97" hx-swap-oob="true">late</div>')
+    page.evaluate("() => new Promise(done => requestAnimationFrame(() => requestAnimationFrame(done)))")
+    expect(page.locator("#fixes-97")).to_have_count(0)  # and nothing on the console: the page's own check
+
+
 def test_the_light_tables_bar_stays_where_it_is_when_the_brush_comes(visitor) -> None:
     page = visitor
     page.set_viewport_size({"width": 1024, "height": 768})

@@ -107,6 +107,11 @@ class Preparation(models.Model):
     created = models.DateTimeField(auto_now_add=True)
     started = models.DateTimeField(null=True)
 
+    expected, ahead = (
+        0.0,
+        0.0,
+    )  # seconds that the recipe takes by its steps, and the work that waits before it; not kept
+
     class Meta:
         constraints = [models.UniqueConstraint(fields=["scene", "key"], name="one_preparation_a_key")]
 
@@ -118,9 +123,10 @@ class Preparation(models.Model):
         return self.status in (self.Status.WAITING, self.Status.WORKING)
 
     @property
-    def seconds_left(self) -> float | None:
-        """How long the work will go on as it has gone so far; None before there is anything to tell by."""
-        if self.started is None or self.share < 0.05:
-            return None
+    def seconds_left(self) -> float:
+        """How long it is until the art is there: by what its steps usually take, and more and more by how the work goes."""
+        if self.started is None:
+            return max(1.0, self.ahead + self.expected)
         gone = (timezone.now() - self.started).total_seconds()
-        return gone * (1 - self.share) / self.share
+        usual = max(0.0, self.expected - gone)
+        return max(1.0, (1 - self.share) * usual + gone * (1 - self.share))

@@ -136,12 +136,17 @@ def pick(request: HttpRequest, pk: Any) -> HttpResponse:
 @login_required
 @require_POST
 def trim(request: HttpRequest, pk: Any) -> HttpResponse:
-    """Cut a layer's empty border away."""
+    """Cut a layer's empty border away; a preview's pixel is left around what a preview shows."""
 
     def change(layer: Layer, shelf: Any, values: dict[str, str]) -> tuple[str, dict[str, str]]:
-        if not shelf.is_ready(layer):
-            raise BadEdit(f"{layer.label}: is still being prepared; trim it when that is done")
-        left, top, right, bottom = trim_box(shelf.pixels(layer))
+        if shelf.is_ready(layer):
+            left, top, right, bottom = trim_box(shelf.pixels(layer))
+        else:
+            pixels, scale = shelf.preview(layer)
+            left, top, right, bottom = trim_box(pixels)
+            left, top = max(0, math.floor((left - 1) / scale)), max(0, math.floor((top - 1) / scale))
+            right = min(layer.art.width, math.ceil((right + 1) / scale))
+            bottom = min(layer.art.height, math.ceil((bottom + 1) / scale))
         if (left, top, right, bottom) == (0, 0, layer.art.width, layer.art.height):
             raise BadEdit(f"{layer.label}: has no empty border to trim")
         crop = {"step": "crop", "x": left, "y": top, "width": right - left, "height": bottom - top}

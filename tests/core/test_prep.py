@@ -10,6 +10,7 @@ from clinamen.core.errors import BadDocument, BadEdit
 from clinamen.core.motion.states import State
 from clinamen.core.pictures.encoding import encode_png
 from clinamen.core.pictures.shelf import ArtShelf
+from clinamen.core.prep import assisted
 from clinamen.core.prep.base import Around, Cancelled
 from clinamen.core.prep.extend import best_overlap, seam_at
 from clinamen.core.prep.recipe import Recipe
@@ -308,6 +309,35 @@ def test_what_a_layer_shows_stays_where_it_is(step, rotation: float) -> None:
     assert psnr(before, after) > (30 if step.step == "resize" else 50)
     back = placed_as_before(changed_layer, Recipe(width=100, height=80))
     assert back.framing.x == pytest.approx(12) and back.framing.scale == pytest.approx(1.5) and back.recipe is None
+
+
+def test_a_piece_and_what_is_behind_it_meet_at_one_edge_that_is_looked_for_once(monkeypatch) -> None:
+    looked: list[int] = []
+    refine = assisted.refine
+    monkeypatch.setattr(assisted, "refine", lambda *given: looked.append(1) or refine(*given))
+    art = noise(160, 120, 5)
+    art[40:90, 50:110, :3] = art[40:90, 50:110, :3] // 6
+    art[..., 3] = 255
+    cut = AssistedCut.model_validate({"box": {"x": 40, "y": 30, "width": 80, "height": 70}})
+    piece, rest = prepared(art, cut), prepared(art, cut.model_copy(update={"invert": True}))
+    assert len(looked) == 1
+    both = piece[..., 3].astype(int) + rest[..., 3]
+    assert np.abs(both - 255).max() <= 1
+
+
+def test_a_step_that_looks_at_art_with_a_heavy_step_gets_it_in_its_own_size() -> None:
+    art = noise(1800, 1200, 6)
+    art[..., 3] = 255
+    size = {"width": 1800, "height": 1200}
+    cut = {"step": "assisted", "box": {"x": 300, "y": 300, "width": 900, "height": 600}}
+    given = scene(
+        layer("cut", 1800, 1200, recipe={**size, "steps": [cut]}),
+        layer("other", 1800, 1200, recipe={**size, "steps": [{"step": "difference", "layer": "cut"}]}),
+    )
+    shelf = ArtShelf(lambda file: encode_png(art, level=1), scene=given)
+    rough, rough_scale = shelf.preview(given.layers[0])
+    fine, scale = shelf.preview(given.layers[1])
+    assert max(rough.shape[:2]) < max(fine.shape[:2]) == 900 and rough_scale < scale == 0.5
 
 
 def test_a_preview_shows_what_the_full_size_will_be() -> None:

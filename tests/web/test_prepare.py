@@ -141,6 +141,46 @@ def test_large_art_is_prepared_by_the_worker_and_a_preview_stands_in(visitor, la
     assert 'id="readout"' in parts, "when all is done the desk is drawn anew"
 
 
+def test_a_mark_on_a_small_photograph_is_answered_by_a_preview_and_made_fine_by_the_worker(visitor, someone) -> None:
+    visitor.post("/scenes/new/", {"title": "Small", "files": [upload("photo.png", png(680, 450))]})
+    made = someone.scenes.get(title="Small")
+    edit(visitor, made, "step-add", layer="photo", step="assisted", data=BOX, room="prepare")
+    mark = {"belongs": True, "radius": 9, "points": [{"x": 90, "y": 80}]}
+    edit(visitor, made, "mark", layer="photo", index=0, data=json.dumps(mark), room="prepare")
+    desk = desk_of(made, "photo")
+    assert desk.waiting and "ready=1" not in desk.table["after"]
+    (row,) = prepare_art.standing(made, desk.document, desk.shelf)
+    page = visitor.get(f"/scenes/{made.pk}/depth/").content.decode()
+    assert f"preview; full size in about {row.seconds_left:.0f} s" in page, "in every room, not in Prepare alone"
+    prepare_art.run(Preparation.objects.get())
+    desk = desk_of(made, "photo")
+    assert not desk.waiting and "ready=1" in desk.table["after"]
+
+
+def test_a_piece_and_what_is_behind_it_are_told_one_after_the_other(visitor, someone) -> None:
+    visitor.post("/scenes/new/", {"title": "Two", "files": [upload("photo.png", png(1600, 1200))]})
+    made = someone.scenes.get(title="Two")
+    edit(visitor, made, "step-add", layer="photo", step="assisted", data=BOX, room="prepare")
+    edit(visitor, made, "cut-apart", layer="photo", index=0, room="prepare")
+    desk = desk_of(made, "photo")
+    piece, behind = prepare_art.standing(made, desk.document, desk.shelf)
+    layers = {layer.id: layer for layer in desk.document.layers}
+    assert piece.seconds_left == pytest.approx(layers["photo"].recipe.seconds)
+    assert behind.seconds_left == pytest.approx(piece.seconds_left + layers["photo-behind"].recipe.seconds)
+    prepare_art.run(Preparation.objects.get(pk=piece.pk))
+    (behind,) = prepare_art.standing(made, desk.document, desk_of(made, "photo").shelf)
+    assert behind.seconds_left == pytest.approx(layers["photo-behind"].recipe.seconds), "nothing is before it any more"
+
+
+def test_a_layer_can_be_trimmed_while_its_preview_stands_in(visitor, large) -> None:
+    edit(visitor, large, "step-add", layer="photo", step="rectangle", radius="17", data=BOX)
+    assert desk_of(large, "photo").waiting
+    visitor.post(f"/scenes/{large.pk}/trim/", {"layer": "photo", "room": "prepare"})
+    step = head(large).layer("photo").recipe.steps[-1]
+    assert step.step == "crop" and 30 <= step.x < 40 and 30 <= step.y < 40, "nothing of it is lost"
+    assert 160 < step.x + step.width <= 172 and 130 < step.y + step.height <= 142
+
+
 def test_preparing_can_be_called_off_and_asked_for_again(visitor, large) -> None:
     edit(visitor, large, "step-add", layer="photo", step="soften", radius="9")
     row = Preparation.objects.get()

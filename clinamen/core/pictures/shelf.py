@@ -1,8 +1,8 @@
 """The art of a scene at hand: a layer's pixels after its recipe, and its opaque set, made when asked for, kept by content.
 
 A recipe's result is a pure function of its original and its steps, so it is named by their hash: `keeper` may hold it
-beyond this process, and what is lost is made again. A shelf with `draft_over` answers at once: art of more pixels that
-is not ready yet is stood in for by its preview.
+beyond this process, and what is lost is made again. A shelf with `draft_over` answers at once: art whose recipe takes
+more seconds than that and is not ready yet is stood in for by its preview.
 """
 
 import hashlib
@@ -22,10 +22,12 @@ from clinamen.core.pictures.limits import MAX_PIXELS, is_vector
 from clinamen.core.pictures.reading import decode, inspect
 from clinamen.core.prep.base import Around
 from clinamen.core.prep.recipe import Recipe
+from clinamen.core.prep.shape import scaled_size
 
 PIXEL_BYTES = 1_500_000_000  # decoded art kept in memory
 SET_BYTES = 700_000_000  # opaque sets kept in memory
 PREVIEW = 900  # px: longest side of a preview
+ROUGH = 640  # px: the same where a heavy step is in it
 
 
 def _set_bytes(opaque: OpaqueSet) -> int:
@@ -59,7 +61,7 @@ class ArtShelf:
     key: Callable[[str], str] | None = None
     scene: Scene | None = None
     keeper: Keeper | None = None
-    draft_over: int | None = None
+    draft_over: float | None = None
     _keys: dict[str, str] = field(default_factory=dict)
 
     def content(self, file: str) -> str:
@@ -111,7 +113,7 @@ class ArtShelf:
         recipe = layer.recipe
         if recipe is None or self.draft_over is None or not any(step.on for step in recipe.steps):
             return True
-        if max(recipe.width * recipe.height, recipe.final.width * recipe.final.height) <= self.draft_over:
+        if recipe.seconds <= self.draft_over:
             return True
         key = self.key_of(layer)
         return key in _pixels or (self.keeper is not None and self.keeper.has(key))
@@ -126,7 +128,8 @@ class ArtShelf:
 
         assert layer.recipe is not None
         original = self._fitting(layer, self.original(layer.art.file))
-        made = run(layer.recipe, original, Around(1.0, lambda other: self.pixels(self._other(other)), tick))
+        around = Around(1.0, lambda other: self.pixels(self._other(other)), tick)
+        made = run(layer.recipe, original, around, self.content(layer.art.file), self.looked_keys(layer.recipe))
         if self.keeper is not None:
             self.keeper.keep(self.key_of(layer), made)
         return made
@@ -136,21 +139,27 @@ class ArtShelf:
         from clinamen.core.prep.run import reduced, run
 
         recipe = layer.recipe or Recipe(width=layer.art.width, height=layer.art.height)
+        if steps is not None:
+            recipe = recipe.model_copy(update={"steps": recipe.steps[:steps]})
+        if any(step.heavy and step.on for step in recipe.steps):
+            longest = min(longest, ROUGH)
         scale = min(1.0, longest / max(recipe.width, recipe.height))
         file = layer.art.file
         small = _pixels.get(
             ("reduced", self.content(file), scale),
             lambda: reduced(self._fitting(layer, self.original(file)), scale),
         )
-        if steps is not None:
-            recipe = recipe.model_copy(update={"steps": recipe.steps[:steps]})
-        around = Around(scale, lambda other: self._reduced_other(other, scale))
+        around = Around(scale, lambda other: self._reduced_other(other, scale), draft=True)
         return run(recipe, small, around, self.content(file), self.looked_keys(recipe)), scale
 
     def _reduced_other(self, layer_id: str, scale: float) -> Pixels:
         layer = self._other(layer_id)
         recipe = layer.recipe or Recipe(width=layer.art.width, height=layer.art.height)
-        return self.preview(layer, max(1, round(scale * max(recipe.width, recipe.height))))[0]
+        pixels, made_at = self.preview(layer, max(1, round(scale * max(recipe.width, recipe.height))))
+        if made_at >= scale * 0.99:
+            return pixels
+        size = scaled_size(recipe.final.width, recipe.final.height, scale)
+        return cv2.resize(pixels, size, interpolation=cv2.INTER_LINEAR).astype(pixels.dtype)
 
     def _draft(self, layer: Layer) -> Pixels:
         small, _ = self.preview(layer)

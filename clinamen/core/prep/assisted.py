@@ -5,6 +5,7 @@ C = αF + (1 − α)B with F and B from the nearest sure pixels (as in Gastal an
 sample a side), then smoothed along the picture by a guided filter (He, Sun and Tang, ECCV 2010).
 """
 
+import hashlib
 from typing import TYPE_CHECKING, Any
 
 import cv2
@@ -12,6 +13,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from clinamen.core.arrays import Pixels
+from clinamen.core.bounded import Bounded
 from clinamen.core.prep.base import Around, Mask, with_alpha
 from clinamen.core.prep.colour import nearest
 from clinamen.core.prep.edges import blurred, signed_distance
@@ -30,21 +32,18 @@ COLOUR_NOISE = 18.0**2  # squared distance of two colours (0…255) below which 
 SAMPLE_BLUR = 2.0  # px: colours sampled beside the edge are averaged this far
 GUIDE_NOISE = 1e-4  # regularisation of the guided filter, of squared alpha
 COMPONENTS, TRIES, MIXTURE_SAMPLES, LEAST_SAMPLES = 5, 24, 2_500, 16
+FOUND_BYTES = 300_000_000  # of found edges kept
 SEEDS = (11, 12, 13)  # one start in ten or so leads a graph cut quite wrong: of three cuts the majority counts
+
+_found: Bounded[tuple[Mask, NDArray[np.uint8]]] = Bounded(FOUND_BYTES, lambda found: sum(part.nbytes for part in found))
 
 
 def assisted(pixels: Pixels, step: "AssistedCut", around: Around) -> Pixels:
     """Cut the subject out of the box."""
     height, width = pixels.shape[:2]
     window = _window(step, around.scale, width, height)
-    part = pixels[window]
-    around.tick(0.05)
-    rough, ratio = rough_cut(part, step, around.scale, (window[1].start, window[0].start))
-    around.tick(0.5)
-    # half a working pixel is how well the rough edge is known
-    band = max(step.matting * around.scale, 0.75 / ratio) if step.matting > 0 else 0.0
-    alpha, colour = refine(part, rough, band)
-    around.tick(0.9)
+    part = np.ascontiguousarray(pixels[window])
+    alpha, colour = _found.get(_name_of(part, step, around), lambda: _find(part, step, around, window))
     keep = np.zeros((height, width), np.float32)
     keep[window] = alpha
     for mark in step.marks:  # what was marked is sure, whatever the edge's colours say
@@ -55,6 +54,26 @@ def assisted(pixels: Pixels, step: "AssistedCut", around: Around) -> Pixels:
     out = pixels.copy()
     out[window][..., :3] = colour
     return with_alpha(out, keep)
+
+
+def _name_of(part: Pixels, step: "AssistedCut", around: Around) -> tuple[object, ...]:
+    """What the found edge follows from; a piece and what remains behind it have it in common."""
+    words = step.model_dump_json(exclude={"invert", "soften", "on"})
+    return hashlib.blake2b(part.tobytes(), digest_size=16).digest(), part.shape, words, around.scale, around.draft
+
+
+def _find(
+    part: Pixels, step: "AssistedCut", around: Around, window: tuple[slice, slice]
+) -> tuple[Mask, NDArray[np.uint8]]:
+    """Alpha [h, w] of the subject in the window and its own colours [h, w, 3]."""
+    around.tick(0.05)
+    rough, ratio = rough_cut(part, step, around, (window[1].start, window[0].start))
+    around.tick(0.5)
+    # half a working pixel is how well the rough edge is known
+    band = max(step.matting * around.scale, 0.75 / ratio) if step.matting > 0 else 0.0
+    found = refine(part, rough, band)
+    around.tick(0.9)
+    return found
 
 
 def _window(step: "AssistedCut", scale: float, width: int, height: int) -> tuple[slice, slice]:
@@ -68,20 +87,20 @@ def _window(step: "AssistedCut", scale: float, width: int, height: int) -> tuple
     )
 
 
-def rough_cut(part: Pixels, step: "AssistedCut", scale: float, at: tuple[int, int]) -> tuple[Mask, float]:
+def rough_cut(part: Pixels, step: "AssistedCut", around: Around, at: tuple[int, int]) -> tuple[Mask, float]:
     """The subject's mask [h, w] by graph cut, enlarged to the part, and the size it was worked at as a share."""
     longest = max(part.shape[:2])
-    ratio = min(1.0, (WORKING if scale == 1 else WORKING_PREVIEW) / longest)
+    ratio = min(1.0, (WORKING_PREVIEW if around.draft else WORKING) / longest)
     size = (max(2, round(part.shape[1] * ratio)), max(2, round(part.shape[0] * ratio)))
     small = cv2.resize(np.ascontiguousarray(part[..., :3]), size, interpolation=cv2.INTER_AREA)
-    grid = _grid(step, scale, at, ratio, size)
+    grid = _grid(step, around.scale, at, ratio, size)
     _guessed(grid, small)
     fore = (grid == cv2.GC_FGD) | (grid == cv2.GC_PR_FGD)
     found = fore.astype(np.float32)
     if min(fore.sum(), (~fore).sum()) >= LEAST_SAMPLES:
         votes = np.zeros(grid.shape, np.uint8)
         # a preview has no time for more than one start
-        seeds, tries = (SEEDS, TRIES) if scale == 1 else (SEEDS[:1], TRIES // 3)
+        seeds, tries = (SEEDS[:1], TRIES // 3) if around.draft else (SEEDS, TRIES)
         for seed in seeds:
             labels = grid.copy()
             back, front = _mixture(small[~fore], seed, tries), _mixture(small[fore], seed, tries)

@@ -22,12 +22,13 @@ def _no_art(layer: str) -> Pixels:
 
 @dataclass(frozen=True)
 class Around:
-    """`scale`: pixels here per pixel of the recipe's numbers (below 1 in a preview); `art` gives another layer's art
-    at this scale; `tick` is told the share that is done and may raise Cancelled."""
+    """`scale`: pixels here per pixel of the recipe's numbers; `art` gives another layer's art at this scale; `tick` is told
+    the share that is done and may raise Cancelled; `draft`: somebody waits for a preview, which may be rougher."""
 
     scale: float = 1.0
     art: Callable[[str], Pixels] = _no_art
     tick: Callable[[float], None] = field(default=lambda share: None)
+    draft: bool = False
 
 
 def with_alpha(pixels: Pixels, mask: Mask) -> Pixels:

@@ -45,11 +45,9 @@ def fill(pixels: Pixels, step: "Fill", around: Around) -> Pixels:
     if place is None or not (~grown[place]).any():
         return out
     if step.method == "texture":
-        colour = fill_texture(pixels[place][..., :3], ~grown[place], band[place], around.tick, around.scale < 1)
+        colour = fill_texture(pixels[place][..., :3], ~grown[place], band[place], around.tick, around.draft)
     else:
-        colour = diffused(
-            pixels[place][..., :3], ~grown[place], band[place], LOOK if around.scale == 1 else LOOK_PREVIEW
-        )
+        colour = diffused(pixels[place][..., :3], ~grown[place], band[place], LOOK_PREVIEW if around.draft else LOOK)
     around.tick(0.95)
     chosen = band[place]
     mixed = _run_in(pixels[place], colour, step.grow * around.scale)

@@ -36,6 +36,11 @@ class Recipe(Part):
         return list(self.frames())[-1]
 
     @property
+    def seconds(self) -> float:
+        """About how long the steps that are on take at full size, in all."""
+        return sum(step.seconds(frame) for step, frame in zip(self.steps, self.frames(), strict=False) if step.on)
+
+    @property
     def looks_at(self) -> set[str]:
         """Ids of the layers whose art the steps that are on look at."""
         return {layer for step in self.steps if step.on for layer in step.layers()}

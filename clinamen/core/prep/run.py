@@ -4,6 +4,7 @@ last step costs that step alone."""
 import hashlib
 import json
 from collections.abc import Callable
+from dataclasses import replace
 from functools import partial
 
 import cv2
@@ -19,6 +20,7 @@ from clinamen.core.prep.steps import AnyStep
 
 VERSION = 2  # of the steps' work; raised when a step computes something else than before
 KEPT_BYTES = 400_000_000
+WORTH_KEEPING = 1.0  # s: at full size only what such steps made is kept
 _kept: Bounded[Pixels] = Bounded(KEPT_BYTES, lambda pixels: pixels.nbytes)
 
 
@@ -46,17 +48,18 @@ def run(
     """
     around = around or Around()
     steps = [step for step in recipe.steps if step.on]
+    frames = list(recipe.model_copy(update={"steps": tuple(steps)}).frames())
     pixels = original
-    for index, step in enumerate(steps):
-        part = Around(around.scale, around.art, _share_of(around.tick, index, len(steps)))
+    for index, (step, frame) in enumerate(zip(steps, frames, strict=False)):
+        part = replace(around, tick=_share_of(around.tick, index, len(steps)))
         work = partial(_work, pixels, step, part)
-        if key and around.scale < 1:
+        if key and (around.draft or step.seconds(frame) > WORTH_KEEPING):
             so_far = recipe.model_copy(update={"steps": tuple(steps[: index + 1])})
-            pixels = _kept.get((recipe_key(key, so_far, keys or {}), around.scale), work)
+            pixels = _kept.get((recipe_key(key, so_far, keys or {}), around.scale, around.draft), work)
         else:
             pixels = work()
         part.tick(1.0)
-    made = recipe.final
+    made = frames[-1]
     width, height = shape.scaled_size(made.width, made.height, around.scale)
     if pixels.shape[:2] != (height, width):  # a preview's sizes are rounded step by step
         pixels = cv2.resize(pixels, (width, height), interpolation=cv2.INTER_LINEAR).astype(np.uint8)

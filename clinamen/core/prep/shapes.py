@@ -22,6 +22,10 @@ class Frame(NamedTuple):
     dy: float = 0.0
     zoom: float = 1.0
 
+    @property
+    def megapixels(self) -> float:
+        return self.width * self.height / 1e6
+
     def cropped(self, left: float, top: float, width: int, height: int) -> "Frame":
         """The frame of a window whose top left corner lies at (left, top) of this one."""
         return self._replace(

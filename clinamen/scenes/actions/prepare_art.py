@@ -48,6 +48,11 @@ def standing(scene: Scene, made: Document, shelf: ArtShelf) -> list[Preparation]
     lost) comes as a row that is not saved, for the visitor to ask for."""
     wanted = wanted_of(made, shelf)
     rows = {row.key: row for row in Preparation.objects.filter(scene=scene, key__in=wanted).order_by("pk")}
+    ahead = 0.0
+    for row in rows.values():
+        recipe = made.layer(wanted[row.key]).recipe
+        row.expected, row.ahead = recipe.seconds if recipe else 0.0, ahead
+        ahead += row.seconds_left if row.running else 0.0
     lost = [
         Preparation(scene=scene, key=key, layer=layer_id, status=Preparation.Status.CANCELLED)
         for key, layer_id in wanted.items()

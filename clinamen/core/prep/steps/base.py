@@ -20,16 +20,18 @@ if TYPE_CHECKING:
 Group = Literal["Cut", "Edge", "Behind", "Extend", "Shape", "Colour"]
 Tool = Literal["", "outline", "box", "crop", "assisted", "pick", "retouch"]
 Edges = tuple[float, float, float, float]
+QUICK = 0.1  # s a megapixel, of a step that looks at each pixel a few times
 SOFT_CUT = 0.5  # px; common practice, no source
 
 
 class Step(Part):
     """Base of all steps. `title` is what people call it, `group` where it is offered, `tool` what the hand does on the
-    light table while it is chosen."""
+    light table while it is chosen; previews with a `heavy` step are made smaller, so that nobody waits for them."""
 
     title: ClassVar[str]
     group: ClassVar[Group]
     tool: ClassVar[Tool] = ""
+    heavy: ClassVar[bool] = False
 
     on: bool = True
 
@@ -55,6 +57,11 @@ class Step(Part):
         """What keeps the step from its work on a picture of this frame, in a sentence, and what to do; "" where nothing does.
         A step that waits leaves the picture as it is."""
         return ""
+
+    def seconds(self, frame: Frame) -> float:
+        """About how long the work takes at full size on a picture of this frame, in seconds on an ordinary machine: tells who
+        waits how long it will be. Measured, see the bench."""
+        return QUICK * frame.megapixels
 
     def work(self, pixels: "Pixels", around: "Around") -> "Pixels":
         """The picture [h, w, 4] after the step."""

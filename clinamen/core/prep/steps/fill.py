@@ -8,6 +8,7 @@ from typing import TYPE_CHECKING, ClassVar, Literal
 from pydantic import Field
 
 from clinamen.core.parts import LayerName, Length
+from clinamen.core.prep.shapes import Frame
 from clinamen.core.prep.steps.base import Group, Step
 
 if TYPE_CHECKING:
@@ -15,6 +16,7 @@ if TYPE_CHECKING:
     from clinamen.core.prep.base import Around
 
 GROW_HOLE = 10  # px; common practice, no source
+SMOOTH, TEXTURE = 0.7, 1.0  # s a megapixel
 
 
 class Fill(Step):
@@ -34,6 +36,9 @@ class Fill(Step):
     grow: Length = Field(default=GROW_HOLE, title="hole grown")
     reach: Length = Field(default=40.0, title="reach")
     behind: LayerName = Field(default="", title="behind")
+
+    def seconds(self, frame: Frame) -> float:
+        return (SMOOTH if self.method == "smooth" else TEXTURE) * frame.megapixels
 
     def work(self, pixels: "Pixels", around: "Around") -> "Pixels":
         from clinamen.core.prep.fill import fill

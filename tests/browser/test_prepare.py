@@ -150,6 +150,8 @@ def test_a_colour_is_picked_a_spot_healed_and_the_steps_copied(visitor) -> None:
     said(page, "retouch")
     page.mouse.click(*at(page, 200, 120))
     expect(page.locator("#readout")).to_contain_text("1 stroke.")
+    page.click("text=Heal it from elsewhere")
+    expect(page.locator("#readout")).to_contain_text("Heal it from elsewhere (2)")
     page.click("summary:has-text('Add a step')")
     page.click("[data-add-step=key]")
     said(page, "key a colour out")

@@ -10,7 +10,7 @@ from clinamen.core.errors import BadDocument, BadEdit
 from clinamen.core.motion.states import State
 from clinamen.core.pictures.encoding import encode_png
 from clinamen.core.pictures.shelf import ArtShelf
-from clinamen.core.prep import assisted
+from clinamen.core.prep import assisted, retouch
 from clinamen.core.prep.base import Around, Cancelled
 from clinamen.core.prep.extend import best_overlap, seam_at
 from clinamen.core.prep.recipe import Recipe
@@ -212,6 +212,50 @@ def test_retouching_clones_with_the_light_of_where_it_goes_and_heals_a_spot() ->
     assert psnr(healed[..., :3], base[..., :3]) > 38
     cloned = prepared(spot, Retouch(strokes=(Stroke(kind="clone", radius=12, points=there, from_x=-90),)))
     assert psnr(cloned[..., :3], base[..., :3]) > 38, "the copy is as light as the place it comes to"
+
+
+def _face(spot_at: tuple[int, int]) -> tuple[np.ndarray, np.ndarray]:
+    """Skin that darkens downwards, with an eye and a spot beside it on one height; the same without the spot."""
+    y = np.mgrid[0:300, 0:400][0]
+    skin = np.dstack([215 - y * 0.3, 170 - y * 0.3, 150 - y * 0.3, np.full(y.shape, 255)]).astype(np.uint8)
+    skin[..., :3] = np.clip(skin[..., :3].astype(int) + np.random.default_rng(8).integers(-2, 3, (300, 400, 1)), 0, 255)
+    cv2.circle(skin, (200, 150), 14, (60, 40, 40, 255), -1)
+    spotted = skin.copy()
+    cv2.circle(spotted, spot_at, 8, (180, 60, 60, 255), -1)
+    return spotted, skin
+
+
+@pytest.mark.parametrize("away", [44, 60])
+def test_a_spot_beside_an_eye_is_healed_with_skin(away: int) -> None:
+    spotted, skin = _face((200 + away, 150))
+    stroke = Stroke(radius=20, points=(Point(x=200 + away, y=150),))
+    healed = prepared(spotted, Retouch(strokes=(stroke,)))
+    assert (
+        np.abs(
+            healed[130:170, 180 + away : 220 + away, :3].astype(int) - skin[130:170, 180 + away : 220 + away, :3]
+        ).max()
+        < 14
+    )
+
+
+def test_a_spot_can_be_healed_from_the_next_best_place_and_a_preview_chooses_the_same() -> None:
+    spotted, _ = _face((260, 150))
+    spotted[..., :3] = np.clip(spotted[..., :3].astype(int) + noise(400, 300, 4)[..., :1] // 8, 0, 255)
+    made = []
+    for source in (0, 1, 2):
+        step = Retouch(strokes=(Stroke(radius=20, points=(Point(x=260, y=150),), source=source),))
+        made.append(prepared(spotted, step)[130:170, 240:280, :3])
+    assert psnr(made[0], made[1]) < 45 and psnr(made[1], made[2]) < 45 and psnr(made[0], made[2]) < 45
+    spotted, _ = _face((260, 150))
+    cv2.circle(spotted, (260, 90), 12, (30, 90, 60, 255), -1)  # above and on the left no place is good
+    cv2.circle(spotted, (320, 150), 12, (30, 90, 60, 255), -1)
+    half = cv2.resize(spotted, (200, 150), interpolation=cv2.INTER_AREA)
+    large, small = (np.zeros(art.shape[:2], bool) for art in (spotted, half))
+    large[130:171, 240:281] = small[65:86, 120:141] = True
+    for nth in (0, 1):
+        full, preview = retouch._nearby(spotted, large, 20, nth), retouch._nearby(half, small, 10, nth)
+        assert full is not None and preview is not None
+        assert np.hypot(full[0] - 2 * preview[0], full[1] - 2 * preview[1]) < 8
 
 
 # --- extend, shape, match ---------------------------------------------------------------------------------------------

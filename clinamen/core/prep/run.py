@@ -18,7 +18,7 @@ from clinamen.core.prep.base import Around
 from clinamen.core.prep.recipe import Recipe
 from clinamen.core.prep.steps import AnyStep
 
-VERSION = 2  # of the steps' work; raised when a step computes something else than before
+VERSION = 3  # of the steps' work; raised when a step computes something else than before
 KEPT_BYTES = 400_000_000
 WORTH_KEEPING = 1.0  # s: at full size only what such steps made is kept
 _kept: Bounded[Pixels] = Bounded(KEPT_BYTES, lambda pixels: pixels.nbytes)

@@ -76,13 +76,15 @@ class Mark(Part):
 
 
 class Stroke(Part):
-    """A retouch stroke. "clone" copies from (`from_x`, `from_y`) away, its light fitted in; "heal" fills the spot."""
+    """A retouch stroke. "clone" copies from (`from_x`, `from_y`) away, its light fitted in; "heal" fills the spot from
+    the place around it that fits best, or the next best ones, by `source`."""
 
     kind: Literal["clone", "heal"] = "heal"
     radius: Length = Field(default=20.0, gt=0)
     points: tuple[Point, ...] = Field(min_length=1, max_length=MAX_POINTS)
     from_x: Place = 0.0
     from_y: Place = 0.0
+    source: int = Field(default=0, ge=0, le=1000)
 
 
 def same_shape(width: int, height: int, other_width: int, other_height: int) -> bool:

@@ -406,9 +406,9 @@ addEventListener('blur', () => { space = false; });
 // --- the bar and the recipe -------------------------------------------------------------------------------------------
 brushSize.addEventListener('input', () => { document.getElementById('brush-value').textContent = brushSize.value; drawMarks(); });
 document.addEventListener('click', (event) => {
-  const target = event.target.closest?.('[data-show],[data-hand],[data-step-choose],[data-add-step],[data-last-mark],[data-last-stroke],[data-tidy]');
+  const target = event.target.closest?.('[data-show],[data-hand],[data-step-choose],[data-add-step],[data-last-mark],[data-last-stroke],[data-next-source],[data-tidy]');
   if (!target) return;
-  const {tidy, index: ofStep, show: what, hand: which, stepChoose, addStep, lastMark, lastStroke} = target.dataset;
+  const {tidy, index: ofStep, show: what, hand: which, stepChoose, addStep, lastMark, lastStroke, nextSource} = target.dataset;
   if (what) {
     show = what;
     document.querySelectorAll('[data-show]').forEach((button) => button.setAttribute('aria-pressed', button.dataset.show === show));
@@ -421,6 +421,7 @@ document.addEventListener('click', (event) => {
   else if (addStep) send('POST', `/scenes/${scene}/step/`, {layer: choice().chosen, step: addStep}).then(focusStep);
   else if (lastMark !== undefined) edit('step-set', {layer: data.layer, index: lastMark, data: JSON.stringify({marks: data.step.marks.slice(0, -1)})});
   else if (lastStroke !== undefined) setStrokes(data.step.strokes.slice(0, -1));
+  else if (nextSource !== undefined) { const last = data.step.strokes.at(-1); setStrokes([...data.step.strokes.slice(0, -1), {...last, source: last.source + 1}]); }
 });
 document.addEventListener('change', (event) => {
   const field = event.target, {stepField, index} = field.dataset ?? {};

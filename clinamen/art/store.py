@@ -13,7 +13,7 @@ from django.core.files.storage import default_storage
 from clinamen.art.models import Picture
 from clinamen.core.arrays import Pixels
 from clinamen.core.bounds.opaque import opaque_set
-from clinamen.core.pictures.encoding import encode_png, encode_webp
+from clinamen.core.pictures.encoding import encode_png, exact_webp
 from clinamen.core.pictures.reading import decode, decode_own, inspect
 from clinamen.core.pixels import shrink, trim_box
 
@@ -87,14 +87,14 @@ def reduced_prepared(key: str, longest: int, mirrored: str, pixels: Callable[[],
 
 
 def _reduced(key: str, longest: int, mirrored: str, make: Callable[[], Pixels]) -> Path:
-    path = Path(settings.VAR) / "reduced" / str(longest) / key[:2] / f"{key}{mirrored}.webp"
+    path = Path(settings.VAR) / "screen" / str(longest) / key[:2] / f"{key}{mirrored}.webp"
     if not path.exists():
         pixels = fitted(make(), longest)
         if "x" in mirrored:
             pixels = np.concatenate([pixels, pixels[:, ::-1]], axis=1)
         if "y" in mirrored:
             pixels = np.concatenate([pixels, pixels[::-1]], axis=0)
-        write_file(path, encode_webp(pixels, 82))
+        write_file(path, exact_webp(pixels))
     return path
 
 

@@ -18,7 +18,7 @@ from clinamen.core.arrays import Pixels
 from clinamen.core.document import Layer
 from clinamen.core.edits import apply
 from clinamen.core.errors import BadEdit
-from clinamen.core.pictures.encoding import encode_png, quick_webp
+from clinamen.core.pictures.encoding import encode_png, exact_webp
 from clinamen.core.pixels import trim_box
 from clinamen.core.prep.extend import SIDES, best_overlap, seam_at
 from clinamen.core.prep.fill import fill_region
@@ -50,9 +50,9 @@ def table_picture(request: HttpRequest, pk: Any, layer: str, key: str, steps: in
     wanted = whole(request.GET.get("longest", ""))
     longest = wanted if wanted in TABLE_SIZES else TABLE_SIZES[0]
     if request.GET.get("ready") and steps == len(recipe_of(found).steps) and shelf.is_ready(found):
-        return HttpResponse(quick_webp(fitted(shelf.pixels(found), longest)), content_type="image/webp")
+        return HttpResponse(exact_webp(fitted(shelf.pixels(found), longest)), content_type="image/webp")
     pixels, _ = shelf.preview(found, longest, steps)
-    return HttpResponse(quick_webp(pixels), content_type="image/webp")
+    return HttpResponse(exact_webp(pixels), content_type="image/webp")
 
 
 @login_required

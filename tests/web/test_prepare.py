@@ -141,6 +141,21 @@ def test_large_art_is_prepared_by_the_worker_and_a_preview_stands_in(visitor, la
     assert 'id="readout"' in parts, "when all is done the desk is drawn anew"
 
 
+def test_art_is_seen_in_the_editor_exactly_as_it_is(visitor, someone) -> None:
+    art = noise(120, 80, 31)
+    visitor.post("/scenes/new/", {"title": "Seen", "files": [upload("photo.png", encode_png(art))]})
+    made = someone.scenes.get(title="Seen")
+    desk = desk_of(made, "photo")
+    shown = [desk.table["before"], desk.art_address(desk.layer, 1600)]
+    edit(visitor, made, "step-add", layer="photo", step="flip")
+    flipped = desk_of(made, "photo")
+    for address in (*shown, flipped.table["after"], flipped.art_address(flipped.layer, 1600)):
+        answer = visitor.get(address)
+        data = b"".join(answer.streaming_content) if answer.streaming else answer.content
+        want = art if address in shown else art[:, ::-1]
+        assert (np.asarray(Image.open(io.BytesIO(data)).convert("RGBA")) == want).all(), address
+
+
 def test_a_mark_on_a_small_photograph_is_answered_by_a_preview_and_made_fine_by_the_worker(visitor, someone) -> None:
     visitor.post("/scenes/new/", {"title": "Small", "files": [upload("photo.png", png(680, 450))]})
     made = someone.scenes.get(title="Small")

@@ -27,10 +27,10 @@ def encode_webp(pixels: Pixels, quality: int = 88) -> bytes:
     return min(lossy.getvalue(), lossless.getvalue(), key=len)
 
 
-def quick_webp(pixels: Pixels) -> bytes:
-    """A WebP file for the screen, made as fast as can be."""
+def exact_webp(pixels: Pixels) -> bytes:
+    """A WebP file for the editor, where colours and edges are judged: lossless, made as fast as can be."""
     out = io.BytesIO()
-    Image.fromarray(pixels).save(out, "WEBP", quality=82, method=0, alpha_quality=80)
+    Image.fromarray(pixels).save(out, "WEBP", lossless=True, quality=0, method=0, exact=True)
     return out.getvalue()
 
 

@@ -107,23 +107,24 @@ def encoded_once() -> Iterator[None]:
     """Encoding is a pure function and takes most of an export's time: one picture is encoded once in a run of tests, and
     no test is about how small a PNG is."""
     from clinamen.core.exports.engine import kit
-    from clinamen.core.exports.web import page
+    from clinamen.core.exports.web import pictures
 
     quick_png = _remembering(functools.partial(encode_png, level=1))
     with pytest.MonkeyPatch.context() as patch:
-        patch.setattr(page, "encode_png", quick_png)
+        patch.setattr(pictures, "encode_png", quick_png)
         patch.setattr(kit, "encode_png", quick_png)
-        patch.setattr(page, "encode_webp", _remembering(page.encode_webp))
+        patch.setattr(pictures, "encode_webp", _remembering(pictures.encode_webp))
+        patch.setattr(pictures, "encode_avif", _remembering(pictures.encode_avif))
         yield
 
 
-def _remembering(encode: Callable[[np.ndarray], bytes]) -> Callable[[np.ndarray], bytes]:
+def _remembering(encode: Callable[..., bytes]) -> Callable[..., bytes]:
     known: dict[bytes, bytes] = {}
 
-    def once(pixels: np.ndarray) -> bytes:
-        key = hashlib.sha256(repr(pixels.shape).encode() + np.ascontiguousarray(pixels).tobytes()).digest()
+    def once(pixels: np.ndarray, **how: object) -> bytes:
+        key = hashlib.sha256(repr((pixels.shape, how)).encode() + np.ascontiguousarray(pixels).tobytes()).digest()
         if key not in known:
-            known[key] = encode(pixels)
+            known[key] = encode(pixels, **how)
         return known[key]
 
     return once

@@ -173,9 +173,11 @@ def export(options: argparse.Namespace) -> int:
     wanted = checked(made.options, {name: value for name, value in given.items() if value is not None})
     for sentence in made.leaves_out(files.scene):
         print(f"left out: {sentence}", file=sys.stderr)
-    written = write_files(made.build(files.scene, _shelf(files), wanted, Told()), options.out)
+    built = made.build(files.scene, _shelf(files), wanted, Told())
+    written = write_files(built, options.out)
     total = sum(item["bytes"] for item in written)
-    _print({"to": options.to, "out": str(options.out), "files": written, "bytes": total})
+    costs = {"budget": table} if (table := made.budget(built)) else {}
+    _print({"to": options.to, "out": str(options.out), "files": written, "bytes": total, **costs})
     return 0
 
 

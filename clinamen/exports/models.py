@@ -25,6 +25,7 @@ class Export(models.Model):
     file = models.CharField(max_length=300, blank=True)
     size = models.PositiveBigIntegerField(default=0)
     contents: Any = models.JSONField(default=list, help_text="name and size of every file inside")
+    budget: Any = models.JSONField(default=list, help_text="what it costs its visitors, by window and layer")
     created = models.DateTimeField(auto_now_add=True)
     finished = models.DateTimeField(null=True)
 

@@ -1,14 +1,17 @@
 """The exported page as its visitors meet it: no request outside, strict policy, calm, old browsers, other pages."""
 
 import json
+import re
 
+import cv2
 import numpy as np
 import pytest
 from playwright.sync_api import expect
 
 from clinamen.core.exports.web import page as webpage
 from clinamen.core.motion.states import State
-from tests.conftest import ROOT, shelf_of
+from clinamen.core.pictures.reading import inspect
+from tests.conftest import ROOT, layer, noise, scene, shelf_of
 from tests.outside.test_css import ART, FLIES, SLIDES, expected, made_scene, quads
 
 POLICY = {"Content-Security-Policy": "default-src 'none'; script-src 'self'; style-src 'self'; img-src 'self' data:"}
@@ -16,8 +19,8 @@ POLICY = {"Content-Security-Policy": "default-src 'none'; script-src 'self'; sty
 
 @pytest.fixture
 def folder(tmp_path):
-    def write(made):
-        for name, data in webpage.build(made, shelf_of(ART)).items():
+    def write(made, art=ART, options=None):
+        for name, data in webpage.build(made, shelf_of(art), options).items():
             (tmp_path / name).parent.mkdir(parents=True, exist_ok=True)
             (tmp_path / name).write_bytes(data)
         return tmp_path
@@ -81,6 +84,86 @@ def test_motion_by_itself_can_be_paused(page, folder) -> None:
     assert page.evaluate(running) == 0
     page.click("text=Play")
     assert page.evaluate(running) > 0
+
+
+VIEW_LIKE = {"width": 1200, "height": 800}
+
+
+@pytest.mark.parametrize("width, height, ratio", [(600, 400, 1), (1200, 800, 1), (390, 844, 3)])
+def test_a_window_loads_art_as_large_as_it_shows_it(chromium, folder, width: int, height: int, ratio: int) -> None:
+    made = scene(layer("photo", 2400, 1600, framing={"scale": 0.5}), view=VIEW_LIKE)
+    art = cv2.resize(noise(60, 40, 2), (2400, 1600), interpolation=cv2.INTER_CUBIC)
+    root = folder(made, {"photo": art})
+    context = chromium.new_context(viewport={"width": width, "height": height}, device_scale_factor=ratio)
+    page = context.new_page()
+    page.goto((root / "index.html").as_uri())
+    page.wait_for_selector("[data-loaded]")
+    taken = page.evaluate("document.querySelector('[data-layer] img').naturalWidth")
+    whole = int(re.search(r"-(\d+)\.", page.evaluate("document.querySelector('[data-layer] img').currentSrc"))[1])
+    shown = max(width / 1200, height / 800) * 1200 * min(ratio, 2)
+    assert taken > 0 and 0.85 * shown < whole < 1.7 * shown
+    context.close()
+
+
+@pytest.mark.parametrize(("named", "width", "height", "ratio"), [("1280", 1280, 800, 1), ("phone", 390, 844, 3)])
+def test_the_budget_is_what_a_browser_really_loads(chromium, folder, folder_server, named: str, width: int, height: int, ratio: int) -> None:  # fmt: skip
+    made = scene(
+        layer("photo", 2400, 1600, framing={"scale": 0.5}), layer("tile", 300, 200, repeat={"x": "tile"}), layer("isle", 500, 300),
+        view=VIEW_LIKE,
+    )  # fmt: skip
+    art = {
+        name: cv2.resize(noise(60, 40, 2), size, interpolation=cv2.INTER_CUBIC)
+        for name, size in {"photo": (2400, 1600), "tile": (300, 200), "isle": (500, 300)}.items()
+    }
+    root = folder(made, art)
+    (row,) = (row for row in json.loads((root / "budget.json").read_text()) if named in row["window"])
+    context = chromium.new_context(viewport={"width": width, "height": height}, device_scale_factor=ratio)
+    page = context.new_page()
+    loaded: dict[str, int] = {}
+    page.on("response", lambda answer: loaded.setdefault(answer.url, len(answer.body())))
+    page.goto(folder_server(root))
+    page.wait_for_selector("[data-loaded]")
+    page.wait_for_load_state("networkidle")
+    context.close()
+    files = [root / url.split("/", 3)[3] for url in loaded if "/art/" in url and "poster" not in url]
+    sizes = [inspect(file.read_bytes(), file.name) for file in files]
+    assert row["requests"] == len(loaded) and row["bytes"] == sum(loaded.values())
+    assert row["decoded"] == sum(4 * size.width * size.height for size in sizes)
+
+
+@pytest.mark.parametrize("script", [True, False])
+def test_a_small_picture_stands_in_until_the_art_is_there(chromium, folder, folder_server, script: bool) -> None:
+    made = still(made_scene(SLIDES))
+    context = chromium.new_context(java_script_enabled=script)
+    page = context.new_page()
+    held = []
+    page.route(re.compile(r"/art/(?!poster)"), lambda route: held.append((route, 0)) if script else route.continue_())
+    page.goto(folder_server(folder(made)), wait_until="commit")
+    veil = page.locator("[class$=-poster]")
+    if not script:
+        expect(veil).to_be_hidden()
+        context.close()
+        return
+    expect(veil).to_be_visible()
+    assert page.evaluate("document.querySelector('[class$=-poster]').decode().then(() => true)")
+    for route, _ in held:
+        route.continue_()
+    expect(veil).to_be_hidden()
+    context.close()
+
+
+@pytest.mark.parametrize("across", [0, 20, 50, 100])
+def test_the_focal_point_stays_in_sight_where_a_phone_cuts_the_view(page, folder, across: int) -> None:
+    made = scene(layer("photo", 1200, 800), view=VIEW_LIKE)
+    root = folder(made, {"photo": noise(1200, 800, 5)}, webpage.WebOptions(focus_x=across))
+    page.set_viewport_size({"width": 390, "height": 844})
+    page.goto((root / "index.html").as_uri())
+    box = page.locator("[data-layer]").bounding_box()
+    point = box["x"] + box["width"] * across / 100
+    assert box["height"] == pytest.approx(844, abs=1) and box["x"] <= 0.5 and box["x"] + box["width"] >= 389.5, (
+        "nothing bare"
+    )
+    assert point == pytest.approx(390 * across / 100, abs=1)
 
 
 def test_inside_another_page_by_the_custom_element(page, folder, folder_server) -> None:

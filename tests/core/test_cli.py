@@ -144,7 +144,7 @@ def test_a_scene_with_a_recipe_is_checked_proved_drawn_and_exported(tmp_path, ca
     assert run(capsys, "render", folder, "--out", out)[0] == 0
     assert psnr(decode_file(out)[..., :3], art[..., :3]) > 40, "the piece stands where it was cut out"
     assert run(capsys, "export", folder, "--to", "web", "--out", tmp_path / "page")[0] == 0
-    assert decode_file(tmp_path / "page/art/piece@1x.png").shape[:2] == (60, 100)
+    assert decode_file(tmp_path / "page/art/piece-100.png").shape[:2] == (60, 100)
     data = json.loads((folder / "scene.json").read_text())
     data["layers"][1]["art"]["width"] = 90
     (folder / "scene.json").write_text(json.dumps(data))

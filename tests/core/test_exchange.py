@@ -3,6 +3,7 @@ import json
 import re
 import zipfile
 
+import cv2
 import jsonschema
 import numpy as np
 import pytest
@@ -141,12 +142,55 @@ def test_the_player_is_small() -> None:
 def test_exported_art_is_trimmed_and_sized_for_its_use(two) -> None:
     made, art = two
     files = webpage.build(made, shelf_of(art))
-    one, double = (decode(files[f"art/isle@{n}x.png"], "isle") for n in (1, 2))
+    written = sizes_of(files, "isle")
     # the island is 300 × 180 of 600 × 400 art pixels and never shown above half size
-    assert abs(one.shape[1] - 300 * 0.5) < 8 and abs(one.shape[0] - 180 * 0.5) < 8
-    assert double.shape[:2] == (180, 300), "not larger than the art itself"
-    assert decode(files["art/isle@1x.webp"], "isle").shape == one.shape
+    assert written[-1] == (300, 180), "not larger than the art itself"
+    assert all(
+        abs(size[0] / written[-1][0] - share) < 0.02
+        for size, share in zip(written, (0.25, 0.38, 0.51, 0.82, 1), strict=True)
+    )
+    (plain,) = (name for name in files if name.startswith("art/isle") and name.endswith(".png"))
+    assert decode(files[plain], "isle").shape[:2] == (92, 153), (
+        "one for those who read nothing newer, as large as the view shows it"
+    )
+    page = files["index.html"].decode()
+    assert 'sizes="(min-resolution: 2.8dppx)' in page and f"art/isle-{written[0][0]}.webp {written[0][0]}w" in page
     assert "left:120px;top:200px;width:300px;height:180px" in files["scene.css"].decode()
+
+
+def sizes_of(files: dict[str, bytes], stem: str) -> list[tuple[int, int]]:
+    """Width and height of a layer's WebP files, smallest first."""
+    names = [name for name in files if re.fullmatch(rf"art/{stem}-\d+\.webp", name)]
+    return sorted((p.shape[1], p.shape[0]) for p in (decode(files[name], name) for name in names))
+
+
+def test_avif_stands_beside_webp_only_where_it_is_smaller_and_the_art_is_opaque() -> None:
+    photo = cv2.resize(noise(48, 32, 3), (480, 320), interpolation=cv2.INTER_CUBIC)
+    photo[..., :3] = np.clip(photo[..., :3] + np.random.default_rng(4).normal(0, 6, (320, 480, 3)), 0, 255)
+    clear = photo.copy()
+    photo[..., 3] = 255
+    clear[100:200, 150:300, 3] = 100
+    made = scene(
+        layer("photo", 480, 320), layer("clear", 480, 320), layer("flat", 480, 320), view={"width": 480, "height": 320}
+    )
+    flat = np.full((320, 480, 4), 255, np.uint8)
+    files = webpage.build(made, shelf_of({"photo": photo, "clear": clear, "flat": flat}))
+    avif = [name for name in files if name.endswith(".avif")]
+    assert avif and all(name.startswith("art/photo-") for name in avif)
+    assert sum(len(files[name]) for name in avif) < sum(len(files[name.replace("avif", "webp")]) for name in avif)
+    page = files["index.html"].decode()
+    assert page.index("image/avif") < page.index("image/webp"), "the first that a browser reads is the one it takes"
+
+
+def test_what_is_in_the_view_at_rest_is_fetched_first() -> None:
+    art = {name: noise(200, 100, number) for number, name in enumerate(("here", "away", "gone"))}
+    made = scene(
+        layer("here", 200, 100), layer("away", 200, 100, framing={"x": 900}), layer("gone", 200, 100, opacity=0),
+        view={"width": 400, "height": 300},
+    )  # fmt: skip
+    page = webpage.build(made, shelf_of(art))["index.html"].decode()
+    said = {part.split('"')[1]: re.search(r'fetchpriority="(\w+)"', part) for part in page.split("data-layer=")[1:]}
+    assert {name: found[1] for name, found in said.items()} == {"here": "high", "away": "low", "gone": "low"}
 
 
 def test_reduced_motion_has_its_own_rules(two) -> None:

@@ -38,6 +38,9 @@ def test_exports_are_made_listed_with_sizes_and_downloaded(visitor, made, kind: 
     archive = zipfile.ZipFile(io.BytesIO(download(visitor, export)))
     assert member in archive.namelist()
     assert dict(export.contents)[member.split("/")[1]] == archive.getinfo(member).file_size
+    assert ("What it costs its visitors" in row) == (kind == "web")
+    if kind == "web":
+        assert export.budget == json.loads(archive.read("three-web/budget.json")) and "1280 × 800" in row
     if kind == "engine":
         kit = json.loads(archive.read(member))
         assert kit["pixels_per_metre"] == 50 and all((p["width"] & (p["width"] - 1)) == 0 for p in kit["pages"])

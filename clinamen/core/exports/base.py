@@ -81,6 +81,10 @@ class Export(ABC):
     def build(self, scene: Scene, shelf: ArtShelf, options: Any, told: Told) -> Files:
         """The export's files by path."""
 
+    def budget(self, files: Files) -> list[dict[str, Any]]:
+        """What the files cost those they are made for, a row for each case, with rows by layer; none where nobody counts."""
+        return []
+
     def leaves_out(self, scene: Scene) -> list[str]:
         """A sentence for each thing in the scene that this export cannot carry."""
         return []

@@ -1,11 +1,14 @@
-"""Picture files out: PNG, WebP and JPEG."""
+"""Picture files out: PNG, WebP, AVIF and JPEG."""
 
 import io
+from collections.abc import Sequence
+from typing import Literal
 
 from PIL import Image
 
 from clinamen.core.arrays import Pixels
 
+WebpWay = Literal["lossy", "lossless"]
 LOSSLESS_TRIED = 4_000_000  # bytes of pixels: larger art is never smaller lossless, and trying takes long
 
 
@@ -16,15 +19,32 @@ def encode_png(pixels: Pixels, level: int = 6) -> bytes:
     return out.getvalue()
 
 
-def encode_webp(pixels: Pixels, quality: int = 88) -> bytes:
-    """A WebP file of RGB or RGBA pixels [h, w, 3 or 4], alpha lossless; all of it lossless where that is smaller."""
-    lossy, lossless = io.BytesIO(), io.BytesIO()
-    image = Image.fromarray(pixels)
-    image.save(lossy, "WEBP", quality=quality, method=4, alpha_quality=100)
-    if pixels.size > LOSSLESS_TRIED:
-        return lossy.getvalue()
-    image.save(lossless, "WEBP", lossless=True, quality=40, method=2)
-    return min(lossy.getvalue(), lossless.getvalue(), key=len)
+def encode_webp(pixels: Pixels, quality: int = 88, ways: Sequence[WebpWay] | None = None) -> bytes:
+    """A WebP file of RGB or RGBA pixels [h, w, 3 or 4], alpha lossless; all of it lossless where that is smaller, or as `ways`
+    allows."""
+    tried = ways or (("lossy",) if pixels.size > LOSSLESS_TRIED else ("lossy", "lossless"))
+    return min((_webp(pixels, quality, way) for way in tried), key=len)
+
+
+def best_webp_way(pixels: Pixels) -> WebpWay:
+    """Which way makes the smaller file of such pixels."""
+    return min(("lossy", "lossless"), key=lambda way: len(encode_webp(pixels, ways=(way,))))
+
+
+def _webp(pixels: Pixels, quality: int, way: WebpWay) -> bytes:
+    out = io.BytesIO()
+    how: dict[str, int | bool] = {"quality": quality, "method": 4, "alpha_quality": 100}
+    if way == "lossless":
+        how = {"lossless": True, "quality": 40, "method": 2}
+    Image.fromarray(pixels).save(out, "WEBP", **how)
+    return out.getvalue()
+
+
+def encode_avif(pixels: Pixels, quality: int = 75) -> bytes:
+    """An AVIF file of RGB pixels [h, w, 3], colours at full resolution."""
+    out = io.BytesIO()
+    Image.fromarray(pixels).save(out, "AVIF", quality=quality, speed=6, subsampling="4:4:4")
+    return out.getvalue()
 
 
 def exact_webp(pixels: Pixels) -> bytes:

@@ -26,7 +26,10 @@ SHOWN = 128  # of 255: alpha from which a pixel counts as art
 WAYS = 24  # directions a heal looks in
 FAR = (2.2, 3.0, 4.0)  # how far it looks, in radii
 LOOKED_AT = 10.0  # px: radius of a spot at the size at which places are compared
-COMMON, GRAIN = (10, 90), 12.0  # percentiles of the colours around a spot, and levels beyond them that are nothing foreign
+COMMON, GRAIN = (
+    (10, 90),
+    12.0,
+)  # percentiles of the colours around a spot, and levels beyond them that are nothing foreign
 GRAIN_BLUR = 1.0  # px
 FARTHER = 4.0  # squared levels that a place is worse for being a radius away
 

@@ -43,6 +43,7 @@ def make(export: Export) -> None:
         write(export.file, data)
         export.size = len(data)
         export.contents = [[file, len(content)] for file, content in sorted(files.items())]
+        export.budget = kind.budget(files)
         export.status = Export.Status.DONE
     except CalledOff:
         return
@@ -54,7 +55,8 @@ def make(export: Export) -> None:
     finally:
         export.finished = timezone.now()
         Export.objects.filter(pk=export.pk, status=Export.Status.WORKING).update(
-            **{f: getattr(export, f) for f in ("status", "says", "file", "size", "contents", "finished")}, share=1.0
+            **{f: getattr(export, f) for f in ("status", "says", "file", "size", "contents", "budget", "finished")},
+            share=1.0,
         )
 
 
@@ -78,6 +80,6 @@ def _zip(files: dict[str, bytes], folder: str) -> bytes:
     out = io.BytesIO()
     with zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED) as archive:
         for name, data in sorted(files.items()):
-            stored = name.endswith((".png", ".webp"))
+            stored = name.endswith((".png", ".webp", ".avif"))
             archive.writestr(f"{folder}/{name}", data, zipfile.ZIP_STORED if stored else zipfile.ZIP_DEFLATED)
     return out.getvalue()

@@ -278,7 +278,7 @@ class Desk:
             where = address("art-vector", self.picture_of(layer).sha256)
         else:
             where = self.art_address(layer, VIEW_ART, mirrored)
-        return Shown((), where, "", (0, 0, *(unit_size(layer) if mirrored else (layer.art.width, layer.art.height))))
+        return Shown((), where, (0, 0, *(unit_size(layer) if mirrored else (layer.art.width, layer.art.height))))
 
 
 ROOMS: Registry[type[Desk]] = Registry("rooms")

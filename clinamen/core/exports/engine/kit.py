@@ -15,7 +15,7 @@ from clinamen.core.exports.base import Export, Files, Options, Told, visible
 from clinamen.core.exports.engine import gltf
 from clinamen.core.exports.engine.atlas import Spot, Sprite, pack
 from clinamen.core.exports.engine.vectors import vectors
-from clinamen.core.exports.web.page import bleed
+from clinamen.core.exports.web.pictures import bleed
 from clinamen.core.motion.mixes import Motion
 from clinamen.core.motion.settling import frequency
 from clinamen.core.optics import angle_of_view, rate_of

@@ -32,12 +32,14 @@ MOST_TILES = 24  # copies of a repeating sheet to each side
 
 @dataclass(frozen=True)
 class Shown:
-    """What an element shows of a layer's art: image addresses, and the trimmed part (left, top, width, height)."""
+    """What an element shows of a layer's art: image addresses, the trimmed part (left, top, width, height), how wide it is in the
+    window (HTML's `sizes`), and how urgently it is fetched."""
 
     sources: tuple[tuple[str, str], ...]  # (media type, srcset)
     src: str
-    srcset: str
     part: tuple[int, int, int, int]
+    sizes: str = ""
+    priority: str = ""
 
 
 def prefix_of(scene: Scene) -> str:
@@ -93,10 +95,19 @@ class Slide:
 
 
 class Stylesheet:
-    """The style sheet and markup of a scene. `held`: the editor's form, always driven by --scroll and --time."""
+    """The style sheet and markup of a scene. `held`: the editor's form, always driven by --scroll and --time. `focus`: the place
+    of the view, as shares across and down, that stays in sight where the window cuts it; `poster`: a small picture of the
+    scene at rest, seen until the art is there."""
 
-    def __init__(self, scene: Scene, pictures: dict[str, Shown], prefix: str = "") -> None:
-        self.scene, self.pictures = scene, pictures
+    def __init__(
+        self,
+        scene: Scene,
+        pictures: dict[str, Shown],
+        prefix: str = "",
+        focus: tuple[float, float] = (0.5, 0.5),
+        poster: str = "",
+    ) -> None:
+        self.scene, self.pictures, self.focus, self.poster = scene, pictures, focus, poster
         self.prefix = prefix or prefix_of(scene)
         self.motion = Motion(scene)
         self.layers = [layer for layer in scene.layers if layer.visible]
@@ -178,8 +189,10 @@ class Stylesheet:
             f".{p}-host{{position:sticky;top:0;height:{HEIGHT};overflow:hidden;container-type:size;"
             f"background:{view.background}}}",
             f".{p}-stage{{position:absolute;left:50%;top:50%;width:{w}px;height:{h}px;margin:{-h / 2}px 0 0 {-w / 2}px;"
-            f"overflow:hidden;background:{view.background};scale:max({across},{down});{rest}}}",
-            f".{p}-host[data-fit=contain] .{p}-stage{{scale:min({across},{down})}}",
+            f"overflow:hidden;background:{view.background};--{p}-fit:max({across},{down});scale:var(--{p}-fit);{rest}}}",
+            f".{p}-host[data-fit=contain] .{p}-stage{{--{p}-fit:min({across},{down})}}",
+            *self._focused(),
+            *self._veil(),
             f".{p}-camera{{position:absolute;inset:0;{camera}}}",
             f".{p}-slide,.{p}-soft{{position:absolute;inset:0;pointer-events:none}}",
             f".{p}-layer{{position:absolute;left:50%;top:50%}}",
@@ -189,6 +202,32 @@ class Stylesheet:
             lines.append(self._animated(f".{p}-stage", [(run, f"{p}{run.var[2:]}") for run in animated]))
             lines += [f"@keyframes {p}{run.var[2:]}{{{run.frames(self._name(run.var), '{}')}}}" for run in animated]
         return "\n".join(lines)
+
+    def _focused(self) -> list[str]:
+        """Where the window cuts the view, the focal point stays as far from its middle as it may."""
+        view, p = self.scene.view, self.prefix
+        if self.focus == (0.5, 0.5):
+            return []
+        moved = [
+            f"calc({plain(0.5 - share)}*(var(--{p}-fit)*{size}px - 100cq{axis}))"
+            for share, size, axis in zip(self.focus, (view.width, view.height), "wh", strict=True)
+        ]
+        return [f".{p}-host[data-fit=cover] .{p}-stage{{translate:{' '.join(moved)}}}"]
+
+    def _veil(self) -> list[str]:
+        """The poster lies over the scene until a player says that the art is there; without a script it is not shown, and with
+        a script that never comes it goes by itself."""
+        p = self.prefix
+        if not self.poster:
+            return []
+        across, down = (plain(100 * share) for share in self.focus)
+        return [
+            f".{p}-poster{{display:none;position:absolute;inset:0;width:100%;height:100%;object-fit:cover;"
+            f"object-position:{across}% {down}%;pointer-events:none;animation:{p}-gone 0s 8s both}}",
+            f".{p}-host[data-fit=contain] .{p}-poster{{object-fit:contain;object-position:center}}",
+            f"@media screen and (scripting:enabled){{.{p}-run:not([data-loaded]) .{p}-poster{{display:block}}}}",
+            f"@keyframes {p}-gone{{to{{visibility:hidden}}}}",
+        ]
 
     def _camera_value(self, channel: str) -> str:
         return self.motion.mixes["camera"][channel].css(self)
@@ -363,10 +402,11 @@ class Stylesheet:
         if held:
             data.append(f'data-held="{held}"')
         layers = "".join(self._element(index, layer) for index, layer in enumerate(self.layers))
+        veil = f'<img class="{p}-poster" src="{self.poster}" alt="" fetchpriority="high">' if self.poster else ""
         return (
             f'<div class="{p}-run" {" ".join(data)}><div class="{p}-host" data-fit="{fit}">'
             f'<div class="{p}-stage" role="img" aria-label="{escape(described(self.scene))}"><div class="{p}-camera">{layers}'
-            f"</div></div></div></div>"
+            f"</div></div>{veil}</div></div>"
         )
 
     def _element(self, index: int, layer: Layer) -> str:
@@ -374,9 +414,10 @@ class Stylesheet:
         if layer.repeats:
             inner = "<i></i>"
         else:
-            sources = "".join(f'<source type="{kind}" srcset="{srcset}">' for kind, srcset in picture.sources)
-            srcset = f' srcset="{picture.srcset}"' if picture.srcset else ""
-            inner = f'<img src="{picture.src}"{srcset} alt="" draggable="false">'
+            sizes = f' sizes="{picture.sizes}"' if picture.sizes else ""
+            sources = "".join(f'<source type="{kind}" srcset="{srcset}"{sizes}>' for kind, srcset in picture.sources)
+            how = f' fetchpriority="{picture.priority}" decoding="async"' if picture.priority else ""
+            inner = f'<img src="{picture.src}" alt="" draggable="false"{how}>'
             inner = f"<picture>{sources}{inner}</picture>" if sources else inner
         element = f'<div class="{p}-layer {p}-l{index}" data-layer="{escape(layer.id)}">{inner}</div>'
         if self._softens(layer):

@@ -1,35 +1,32 @@
 """The web page: a folder that plays the scene by itself, with no request outside it and no inline script or style.
 
-Art is trimmed of its empty border and written at the size it is really shown at, for screens of one and of two device
-pixels a CSS pixel, as WebP with PNG beside it.
+Art is trimmed of its empty border and written at the widths it is really shown at (see `pictures`).
 """
 
 import json
-import math
+from dataclasses import replace
 from html import escape
 from pathlib import Path
-from typing import Literal
+from typing import Any
 
 import numpy as np
-from numpy.typing import NDArray
 from pydantic import Field
 
 from clinamen import __version__
-from clinamen.core.arrays import Pixels
 from clinamen.core.bounds.sharpness import sharpest_use
-from clinamen.core.document import Layer, Scene, described
+from clinamen.core.document import Scene, described
 from clinamen.core.exchange.names import id_from_name
 from clinamen.core.exports.base import Export, Files, Options, Told, visible
-from clinamen.core.exports.web.css import Shown, Stylesheet, unit_size
+from clinamen.core.exports.web.budget import budget
+from clinamen.core.exports.web.css import Stylesheet
+from clinamen.core.exports.web.pictures import Fit, picture
 from clinamen.core.motion.states import State
-from clinamen.core.pictures.encoding import encode_jpeg, encode_png, encode_webp
+from clinamen.core.pictures.encoding import encode_jpeg, encode_webp
 from clinamen.core.pictures.shelf import ArtShelf
-from clinamen.core.pixels import shrink, trim_box
+from clinamen.core.pixels import shrink
 from clinamen.core.raster import render
-
-Fit = Literal["cover", "contain"]
-DEVICE_PIXELS = (1, 2)
-SPARE = 1.02  # art a little larger than shown, so that rounding never makes it soft
+from clinamen.core.stage import stage_at
+from clinamen.core.stage.geometry import corners, project
 
 PAGE = """<!doctype html>
 <html lang="{language}">
@@ -60,18 +57,24 @@ import './player.js';
 export const {mount, mountAll} = window.Clinamen;
 """
 POSTER = 1200  # px: longest side
+FIRST_PATH = "art/poster.webp"
+FIRST, FIRST_QUALITY = 640, 60  # px and WebP quality of what is seen first
+
+BUDGET = "budget.json"
 
 PAGE_CSS = "body{margin:0;background:BACKGROUND}\n"
 
 
 class WebOptions(Options):
-    """How a page fills a window of another shape: `cover` cuts what stands out, `contain` shows all of the view; and the
-    language its words are in, as BCP 47 says it."""
+    """How a page fills a window of another shape: `cover` cuts what stands out, but for the focal point at (`focus_x`, `focus_y`)
+    percent of the view, `contain` shows all of it; and the language its words are in, as BCP 47 says it."""
 
     fit: Fit = Field(
         default="cover", title="In a window of another shape",
         json_schema_extra={"words": {"cover": "cover: fill it, cut what stands out", "contain": "contain: show all of the view"}},
     )  # fmt: skip
+    focus_x: float = Field(default=50, ge=0, le=100, title="Kept in sight, across", json_schema_extra={"unit": "%"})
+    focus_y: float = Field(default=50, ge=0, le=100, title="down", json_schema_extra={"unit": "%"})
     language: str = Field(default="en", title="Language", pattern=r"^[A-Za-z]{2,3}(-[A-Za-z0-9]{1,8})*$", max_length=35)
 
 
@@ -89,10 +92,26 @@ def _package(scene: Scene) -> str:
     return json.dumps(package, indent=2, ensure_ascii=False) + "\n"
 
 
-def _poster(scene: Scene, shelf: ArtShelf) -> bytes:
-    """The scene at rest, for links to the page: a JPEG, since not everyone who shows links reads WebP."""
+def _posters(scene: Scene, shelf: ArtShelf) -> tuple[bytes, bytes]:
+    """The scene at rest, for links to the page: a JPEG, since not everyone who shows links reads WebP; and a small WebP that is
+    seen until the art is there."""
     scale = min(1.0, POSTER / max(scene.view.width, scene.view.height))
-    return encode_jpeg(render(scene, State(), shelf.loader(scene, scale), scale)[..., :3].copy())
+    picture = render(scene, State(), shelf.loader(scene, scale), scale)
+    share = min(1.0, FIRST / max(picture.shape[:2]))
+    small = shrink(picture, max(1, round(picture.shape[1] * share)), max(1, round(picture.shape[0] * share)))
+    return encode_jpeg(picture[..., :3].copy()), encode_webp(np.ascontiguousarray(small[..., :3]), FIRST_QUALITY)
+
+
+def _seen_first(scene: Scene) -> set[str]:
+    """The layers that are in the view at rest: their art is fetched before the others'."""
+    seen = set()
+    for sheet in stage_at(scene, State()).sheets:
+        points, depth = project(sheet.matrix[0], corners(sheet.layer))
+        (left, top), (right, bottom) = points.min(axis=0), points.max(axis=0)
+        inside = right > 0 and left < scene.view.width and bottom > 0 and top < scene.view.height
+        if sheet.opacity[0] > 0 and (sheet.layer.repeats or inside or depth.min() <= 0):
+            seen.add(sheet.layer.id)
+    return seen
 
 
 class WebPage(Export):
@@ -111,108 +130,35 @@ class WebPage(Export):
         for layer_id in layers:
             stems[layer_id] = id_from_name(layer_id, list(stems.values()))
         use = {layer_id: sharpest_use(scene, layer) for layer_id, layer in layers.items()}
-        made = told.each(list(layers), lambda i: _picture(layers[i], shelf, stems[i], use[i]))
-        for _, own in made:
-            files |= own
-        sheet = Stylesheet(scene, {layer_id: shown for layer_id, (shown, _) in zip(layers, made, strict=True)})
+        made = told.each(list(layers), lambda i: picture(layers[i], shelf, stems[i], use[i], scene.view, options.fit))
+        written = dict(zip(layers, made, strict=True))
+        for own in made:
+            files |= own.files
+        seen = _seen_first(scene)
+        shown = {
+            layer_id: replace(own.shown, priority="high" if layer_id in seen else "low")
+            for layer_id, own in written.items()
+        }
+        focus = (options.focus_x / 100, options.focus_y / 100)
+        sheet = Stylesheet(scene, shown, focus=focus, poster=FIRST_PATH)
         files["scene.css"] = sheet.css().encode()
         files["page.css"] = PAGE_CSS.replace("BACKGROUND", scene.view.background).encode()
         files["player.js"] = player_source().encode()
         files["player.mjs"] = MODULE.encode()
         files["package.json"] = _package(scene).encode()
-        files["poster.jpg"] = _poster(scene, shelf)
+        files["poster.jpg"], files[FIRST_PATH] = _posters(scene, shelf)
         said = {"title": escape(scene.title), "description": escape(described(scene))}
         words = {**said, "language": escape(options.language), "background": scene.view.background}
         files["index.html"] = PAGE.format(**words, scene=sheet.markup(options.fit)).encode()
+        names = {layer_id: layer.label for layer_id, layer in layers.items()}
+        table = budget(written, names, files, FIRST_PATH, options.fit)
+        files[BUDGET] = (json.dumps(table, indent=1, ensure_ascii=False) + "\n").encode()
         return files
+
+    def budget(self, files: Files) -> list[dict[str, Any]]:
+        return list(json.loads(files[BUDGET]))
 
 
 def build(scene: Scene, shelf: ArtShelf, options: WebOptions | None = None) -> Files:
     """The page's files by path."""
     return WebPage().build(scene, shelf, options or WebOptions(), Told())
-
-
-def _picture(layer: Layer, shelf: ArtShelf, stem: str, use: float) -> tuple[Shown, Files]:
-    """A layer's art at each size, and how the page shows it."""
-    files: Files = {}
-    art, finer = _drawn(layer, shelf, use)
-    whole = (0, 0, layer.art.width, layer.art.height)
-    left, top, right, bottom = whole if layer.repeats or finer != 1 else trim_box(art)
-    part = mirrored_unit(art, layer) if layer.repeats else art if finer != 1 else art[top:bottom, left:right]
-    sizes = _sizes(part, use / finer)
-    opaque = bool(part[..., 3].min() == 255)
-    names = {"png": [], "webp": []}  # type: dict[str, list[str]]
-    for ratio, (width, height) in sizes.items():
-        small = shrink(part, width, height)
-        small = np.ascontiguousarray(small[..., :3]) if opaque else bleed(small)
-        for ending, encode in (("png", encode_png), ("webp", encode_webp)):
-            path = f"art/{stem}@{ratio}x.{ending}"
-            files[path] = encode(small)
-            names[ending].append(f"{path} {ratio}x")
-    src = f"art/{stem}@{max(sizes)}x.png"
-    if layer.repeats:
-        return _repeated_picture(names, src, layer), files
-    box = (left, top, right - left, bottom - top)
-    return Shown((("image/webp", ", ".join(names["webp"])),), src, ", ".join(names["png"]), box), files
-
-
-def _drawn(layer: Layer, shelf: ArtShelf, use: float) -> tuple[Pixels, float]:
-    """A layer's art, and its pixels per art pixel: vector art is drawn at the largest size that is written."""
-    if not shelf.vector(layer):
-        return shelf.pixels(layer), 1.0
-    art = shelf.drawn(layer, max(use, 1e-3) * max(DEVICE_PIXELS) * SPARE)
-    return art, art.shape[1] / layer.art.width
-
-
-def _repeated_picture(names: dict[str, list[str]], src: str, layer: Layer) -> Shown:
-    """As a background: each file with its type and its resolution, so that a screen loads only what it shows."""
-    width, height = unit_size(layer)
-    sources = []
-    for ending, kind in (("webp", "image/webp"), ("png", "image/png")):
-        for name in names[ending]:
-            path, ratio = name.rsplit(" ", 1)
-            sources.append((kind, f'url("{path}") {ratio}'))
-    return Shown(tuple(sources), src, "", (0, 0, width, height))
-
-
-def mirrored_unit(art: Pixels, layer: Layer) -> Pixels:
-    """What a repeating layer repeats: the art, with its reflection beside it where it mirrors."""
-    unit = art
-    if layer.repeat.x == "mirror":
-        unit = np.concatenate([unit, unit[:, ::-1]], axis=1)
-    if layer.repeat.y == "mirror":
-        unit = np.concatenate([unit, unit[::-1]], axis=0)
-    return unit
-
-
-def _sizes(part: NDArray[np.uint8], use: float) -> dict[int, tuple[int, int]]:
-    """Size of the file for each device pixel ratio; one file where the second would be no larger."""
-    height, width = part.shape[:2]
-    sizes: dict[int, tuple[int, int]] = {}
-    for ratio in DEVICE_PIXELS:
-        share = min(1.0, use * ratio * SPARE)
-        size = (max(1, math.ceil(width * share)), max(1, math.ceil(height * share)))
-        if size not in sizes.values():
-            sizes[ratio] = size
-    return sizes
-
-
-def bleed(pixels: Pixels, reach: int = 8) -> Pixels:
-    """Carry edge colours `reach` pixels out under clear pixels, so that filtering draws no dark fringe."""
-    import cv2
-
-    out = pixels.copy()
-    known = (pixels[..., 3] > 0).astype(np.uint8)
-    if known.all() or not known.any():
-        return out
-    colour = pixels[..., :3].astype(np.float32) * known[..., None]
-    weight = known.astype(np.float32)
-    for _ in range(reach):
-        near = cv2.blur(weight, (3, 3), borderType=cv2.BORDER_CONSTANT)
-        spread = cv2.blur(colour, (3, 3), borderType=cv2.BORDER_CONSTANT)
-        new = (weight == 0) & (near > 1e-6)
-        colour[new] = spread[new] / near[new][:, None]
-        weight[new] = 1.0
-    fresh = (known == 0) & (weight > 0)
-    out[fresh, :3] = np.clip(np.round(colour[fresh]), 0, 255).astype(np.uint8)
-    return out

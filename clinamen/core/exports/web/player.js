@@ -18,7 +18,7 @@
       this.over = new AbortController();
       this.port = portOf(run);
       if (!scales) new ResizeObserver(() => this.fit()).observe(this.host);
-      if (run.dataset.held !== 'edit') this.live();
+      if (run.dataset.held !== 'edit') { this.live(); this.unveil(); }
       queueMicrotask(() => this.tell('ready', {}));
     }
     listen(target, name, does) {
@@ -32,6 +32,12 @@
     hold(by) {
       this.run.dataset.held = by;
       for (const animation of this.run.getAnimations({subtree: true})) animation.currentTime = 0;
+    }
+    // The poster is taken away when the art is there, and at once where the scene has scrolled on.
+    unveil() {
+      const done = () => { this.run.dataset.loaded = ''; };
+      if (this.progress > 0) done();
+      else Promise.allSettled([...this.stage.querySelectorAll('img')].map((image) => image.decode())).then(done);
     }
     live() {
       if (!timelines) {
@@ -136,7 +142,7 @@
     fit() {
       const {width, height} = this.host.getBoundingClientRect();
       const shares = [width / this.stage.offsetWidth, height / this.stage.offsetHeight];
-      this.stage.style.scale = Math[this.host.dataset.fit === 'contain' ? 'min' : 'max'](...shares);
+      this.set({fit: Math[this.host.dataset.fit === 'contain' ? 'min' : 'max'](...shares)});
     }
   }
   const PACE = 5.83392491;  // settled to 2 % after this many units of ωt

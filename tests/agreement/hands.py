@@ -11,7 +11,7 @@ from PIL import Image
 from clinamen.core.exports.engine import kit as enginekit
 from clinamen.core.exports.web import page as webpage
 from clinamen.core.motion.states import State
-from clinamen.standins.kit_player import Kit
+from clinamen.standins.kit_reader import Kit
 from tests.agreement.cases import HEIGHT, WIDTH, Case
 from tests.conftest import ROOT, shelf_of
 from tests.outside.test_css import held, quads
@@ -58,11 +58,25 @@ class PageHand:
     def take(self, case: Case) -> None:
         write(self.folder, webpage.build(case.made, shelf_of(case.art)))
         self.page.goto((self.folder / "index.html").as_uri())
+        self.page.wait_for_selector("[data-loaded]")
         self.page.add_style_tag(content=".clinamen-pause{display:none}")
 
     def at(self, state: State) -> tuple[np.ndarray, dict[str, np.ndarray]]:
         held(self.page, state)
         return shot(self.page), quads(self.page)
+
+
+def asked(state: State) -> dict[str, float]:
+    """A state as the kit's readers take it."""
+    return {"scroll": state.scroll, "u": state.pointer[0], "v": state.pointer[1], "time": state.time}
+
+
+def ends(entry: dict[str, Any], matrix: np.ndarray) -> np.ndarray:
+    """Where the corners [4, 2] of a layer's art stand in the view."""
+    half = np.array([entry["size"]["width"], entry["size"]["height"]]) / 2
+    corners = np.array([[-1, -1], [1, -1], [1, 1], [-1, 1]]) * half
+    seen = np.column_stack([corners, np.ones(4)]) @ matrix.T
+    return seen[:, :2] / seen[:, 2:]
 
 
 class KitHand:
@@ -79,14 +93,53 @@ class KitHand:
         return files["scene.glb"]
 
     def at(self, state: State) -> tuple[np.ndarray, dict[str, np.ndarray]]:
-        asked = {"scroll": state.scroll, "u": state.pointer[0], "v": state.pointer[1], "time": state.time}
-        places = {}
-        for entry in self.kit.data["layers"]:
-            half = np.array([entry["size"]["width"], entry["size"]["height"]]) / 2
-            ends = np.array([[-1, -1], [1, -1], [1, 1], [-1, 1]]) * half
-            seen = np.column_stack([ends, np.ones(4)]) @ self.kit.matrix(entry, asked)[0].T
-            places[entry["id"]] = seen[:, :2] / seen[:, 2:]
-        return self.kit.draw(asked), places
+        told = asked(state)
+        layers = self.kit.data["layers"]
+        return self.kit.draw(told), {entry["id"]: ends(entry, self.kit.matrix(entry, told)[0]) for entry in layers}
+
+
+CANVAS = """<!doctype html><link rel="icon" href="data:,"><style>body{margin:0}canvas{display:block}</style><canvas></canvas>
+<script type="module">
+import {openKit} from './kit_canvas.js';
+const context = document.querySelector('canvas').getContext('2d');
+window.load = async (folder, scale) => {
+  window.kit = await openKit(folder);
+  context.canvas.width = Math.round(kit.data.view.width * scale);
+  context.canvas.height = Math.round(kit.data.view.height * scale);
+};
+window.draw = (state, scale) => kit.draw(context, state, scale);
+window.placed = (state) => kit.data.layers.map((layer) => ({id: layer.id, ...kit.placed(layer, state)}));
+window.ready = true;
+</script>"""
+
+
+class CanvasHand:
+    """The kit in the reader in plain JavaScript, on a canvas."""
+
+    def __init__(self, page: Any, folder: Path, address: str) -> None:
+        self.page, self.address = page, address
+        (folder / "index.html").write_text(CANVAS)
+        shutil.copy(ROOT / "clinamen/standins/kit_canvas.js", folder / "kit_canvas.js")
+        page.goto(address + "index.html")
+        page.wait_for_function("window.ready")
+
+    def take(self, folder: str = "", scale: float = 1.0) -> None:
+        """Open the kit in a folder below the page's."""
+        self.scale = scale
+        self.page.evaluate("([folder, scale]) => load(folder, scale)", [folder, scale])
+
+    def placed(self, state: dict[str, float]) -> dict[str, Any]:
+        """Matrix, opacity and softness by layer."""
+        return {entry["id"]: entry for entry in self.page.evaluate("(state) => placed(state)", state)}
+
+    def draw(self, state: dict[str, float]) -> np.ndarray:
+        self.page.evaluate("([state, scale]) => draw(state, scale)", [state, self.scale])
+        return np.asarray(Image.open(io.BytesIO(self.page.locator("canvas").screenshot())).convert("RGB"))
+
+    def at(self, state: State, layers: Any) -> tuple[np.ndarray, dict[str, np.ndarray]]:
+        told = asked(state)
+        placed = self.placed(told)
+        return self.draw(told), {entry["id"]: ends(entry, np.array(placed[entry["id"]]["matrix"])) for entry in layers}
 
 
 class GltfHand:

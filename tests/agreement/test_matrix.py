@@ -16,23 +16,23 @@ from clinamen.core.pictures.shelf import ArtShelf
 from clinamen.core.raster import render
 from clinamen.core.stage import stage_at
 from tests.agreement.cases import ART, CASES, HEIGHT, WIDTH, Case, small
-from tests.agreement.hands import GltfHand, KitHand, PageHand
+from tests.agreement.hands import CanvasHand, GltfHand, KitHand, PageHand
 from tests.conftest import ROOT, folder_served, psnr, shelf_of, track
 from tests.outside.test_css import expected
 
 PLACES = 0.1  # view pixels
-LIKE = {"page": 33.0, "kit": 36.0, "gltf": 31.0}  # dB
+LIKE = {"page": 33.0, "kit": 36.0, "canvas": 30.0, "gltf": 31.0}  # dB
 
 
 @pytest.fixture(scope="module")
 def hands(chromium, webgl, tmp_path_factory):
     size = {"width": WIDTH, "height": HEIGHT}
     contexts = [browser.new_context(viewport=size) for browser in (chromium, webgl)]
-    folder = tmp_path_factory.mktemp("gltf")
-    with folder_served(folder) as address:
+    folder, kit = tmp_path_factory.mktemp("gltf"), tmp_path_factory.mktemp("kit")
+    with folder_served(folder) as address, folder_served(kit) as kit_address:
         yield (
-            PageHand(contexts[0].new_page(), tmp_path_factory.mktemp("page")), KitHand(tmp_path_factory.mktemp("kit")),
-            GltfHand(contexts[1].new_page(), folder, address),
+            PageHand(contexts[0].new_page(), tmp_path_factory.mktemp("page")), KitHand(kit),
+            GltfHand(contexts[1].new_page(), folder, address), CanvasHand(contexts[0].new_page(), kit, kit_address),
         )  # fmt: skip
     for context in contexts:
         context.close()
@@ -40,15 +40,16 @@ def hands(chromium, webgl, tmp_path_factory):
 
 @pytest.mark.parametrize("case", CASES, ids=[case.name for case in CASES])
 def test_all_hands_agree(hands, case: Case) -> None:
-    page, kit, gltf = hands
+    page, kit, gltf, canvas = hands
     page.take(case)
     model = kit.take(case)
+    canvas.take()
     if "gltf" in case.hands:
         gltf.take(case, model)
     for state in case.states:
         wanted = expected(case.made, state)
         ours = render(case.made, state, lambda x: case.art[x.id])[..., :3]
-        shown = {"page": page.at(state), "kit": kit.at(state)}
+        shown = {"page": page.at(state), "kit": kit.at(state), "canvas": canvas.at(state, kit.kit.data["layers"])}
         for name, (picture, places) in shown.items():
             for layer_id, corner in wanted.items():
                 assert np.abs(places[layer_id] - corner).max() < PLACES, (name, layer_id, state)

@@ -17,6 +17,7 @@ from clinamen.core.exchange.stack import Arrival, in_order, layers_from
 from clinamen.core.exports import layered
 from clinamen.core.exports.engine import kit as enginekit
 from clinamen.core.exports.engine.atlas import PADDING, Sprite, pack
+from clinamen.core.exports.engine.pieces import pieces
 from clinamen.core.exports.web import page as webpage
 from clinamen.core.motion.states import State
 from clinamen.core.pictures.encoding import encode_png
@@ -220,6 +221,64 @@ def test_atlas_pages_can_be_powers_of_two_and_refuse_what_is_too_large() -> None
     assert pages[0].shape[:2] == (64, 128)
     with pytest.raises(BadEdit, match="far: is 600 × 20 px"):
         pack([Sprite("far", noise(600, 20))], 512, power_of_two=False)
+
+
+def strand(width: int, height: int) -> np.ndarray:
+    """Sparse art: a soft line that winds over the whole picture."""
+    art = noise(width, height, 12)
+    line = np.zeros((height, width), np.uint8)
+    ys = np.arange(0, height, 4)
+    points = np.column_stack([width / 2 + width * 0.42 * np.sin(ys / 90), ys]).astype(np.int32)
+    cv2.polylines(line, [points], False, 255, 14)
+    art[..., 3] = cv2.GaussianBlur(line, (0, 0), 2)
+    return art
+
+
+def test_pieces_hold_all_that_shows_once_and_whole_art_stays_whole() -> None:
+    art = strand(600, 900)
+    found = pieces(art[..., 3], PADDING)
+    held = np.zeros(art.shape[:2], int)
+    for left, top, right, bottom in found:
+        held[top:bottom, left:right] += 1
+    assert len(found) > 5 and held.max() == 1 and (held[art[..., 3] > 0] == 1).all()
+    assert held.sum() < 0.6 * held.size
+    assert pieces(noise(300, 200)[..., 3] | 255, PADDING) == [(0, 0, 300, 200)]
+    assert pieces(np.zeros((80, 90), np.uint8), PADDING) == []
+
+
+@pytest.mark.parametrize("options", [{}, {"separate": True}, {"premultiplied": True}, {"pieces": False}])
+def test_every_way_of_packing_is_the_same_picture(options, tmp_path) -> None:
+    from clinamen.standins.kit_reader import Kit
+
+    made = scene(
+        layer("back", 600, 400), layer("strand", 600, 900, framing={"scale": 0.4, "rotation": 7}, depth=200),
+        layer("tile", 90, 60, repeat={"x": "tile"}, framing={"y": 120}), view={"width": 300, "height": 200},
+    )  # fmt: skip
+    art = {"back": noise(600, 400, 2), "strand": strand(600, 900), "tile": noise(90, 60, 3)}
+    files = enginekit.build(made, shelf_of(art), enginekit.KitOptions(vectors=False, **options))
+    for name, data in files.items():
+        (tmp_path / name).parent.mkdir(exist_ok=True)
+        (tmp_path / name).write_bytes(data)
+    kit = Kit(tmp_path)
+    assert (
+        psnr(kit.draw({"scroll": 0, "u": 0, "v": 0, "time": 0}), render(made, State(), lambda x: art[x.id])[..., :3])
+        > 33
+    )
+    counts = {entry["id"]: len(entry["sprites"]) for entry in kit.data["layers"]}
+    assert (counts["strand"] > 1) == (not options or "premultiplied" in options) and counts["back"] == counts[
+        "tile"
+    ] == 1
+    if "separate" in options:
+        assert len(kit.data["pages"]) == 3
+    if "premultiplied" in options:
+        page = decode(files[kit.data["pages"][0]["file"]], "page")
+        assert (page[..., :3] <= page[..., 3:]).all(), "no colour is stronger than its alpha"
+
+
+def test_art_that_shows_nothing_is_in_the_kit_without_a_sprite() -> None:
+    made = scene(layer("nothing", 40, 30), layer("back", 40, 30))
+    files = enginekit.build(made, shelf_of({"nothing": np.zeros((30, 40, 4), np.uint8), "back": noise(40, 30)}))
+    assert [len(entry["sprites"]) for entry in json.loads(files["kit.json"])["layers"]] == [0, 1]
 
 
 def test_the_kit_follows_its_published_schema(two) -> None:

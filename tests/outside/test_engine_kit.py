@@ -13,6 +13,7 @@ from PIL import Image
 from clinamen.core.exports.engine import kit as enginekit
 from clinamen.core.motion.states import State
 from clinamen.core.raster import render
+from tests.agreement.hands import CanvasHand
 from tests.conftest import ROOT, layer, noise, psnr, scene, shelf_of, track
 
 MODULES = ROOT / "tests/node/node_modules"
@@ -124,7 +125,7 @@ def test_the_pygame_player_draws_what_the_core_draws(made, tmp_path) -> None:
     for name, data in files.items():
         (tmp_path / name).parent.mkdir(exist_ok=True)
         (tmp_path / name).write_bytes(data)
-    from clinamen.standins.kit_player import Kit
+    from clinamen.standins.kit_reader import Kit
 
     kit = Kit(tmp_path)
     for state in (State(), State(0.5, time=1.0), State(1.0, time=3.0)):
@@ -136,7 +137,7 @@ def test_the_pygame_player_draws_what_the_core_draws(made, tmp_path) -> None:
 def test_the_demo_in_the_pygame_player(tmp_path) -> None:
     from clinamen.core.exchange.opening import open_scene
     from clinamen.core.pictures.shelf import ArtShelf
-    from clinamen.standins.kit_player import Kit
+    from clinamen.standins.kit_reader import Kit
 
     files = open_scene(ROOT / "demo/kelp-descent")
     shelf = ArtShelf(files.read)
@@ -153,7 +154,7 @@ def test_the_kits_own_test_vectors_prove_the_stand_in_reader(made, tmp_path) -> 
     for name, data in files.items():
         (tmp_path / name).parent.mkdir(parents=True, exist_ok=True)
         (tmp_path / name).write_bytes(data)
-    from clinamen.standins.kit_player import Kit
+    from clinamen.standins.kit_reader import Kit
 
     kit, told = Kit(tmp_path), json.loads(files["vectors.json"])["states"]
     assert len(told) == 20 and sum("picture" in entry for entry in told) == 5
@@ -169,3 +170,31 @@ def test_the_kits_own_test_vectors_prove_the_stand_in_reader(made, tmp_path) -> 
         if "picture" in entry:
             picture = np.asarray(Image.open(tmp_path / entry["picture"]))
             assert psnr(kit.draw(asked, entry["scale"]), picture) > 30
+
+
+def test_the_kits_own_test_vectors_prove_the_reader_in_plain_javascript(made, page, tmp_path, folder_server) -> None:
+    files = made[2]
+    for name, data in files.items():
+        (tmp_path / name).parent.mkdir(parents=True, exist_ok=True)
+        (tmp_path / name).write_bytes(data)
+    told = json.loads(files["vectors.json"])["states"]
+    reader = CanvasHand(page, tmp_path, folder_server(tmp_path))
+    reader.take(scale=told[0]["scale"])
+    for entry in told:
+        state = entry["state"]
+        asked = {"scroll": state["scroll"], "u": state["pointer"][0], "v": state["pointer"][1], "time": state["time"]}
+        placed = reader.placed(asked)
+        for wanted in entry["layers"]:
+            mine = placed[wanted["id"]]
+            assert (np.array(mine["matrix"]) / mine["matrix"][2][2]).ravel() == pytest.approx(
+                wanted["matrix"], abs=1e-6
+            )
+            assert (mine["opacity"], mine["blur"]) == pytest.approx((wanted["opacity"], wanted["blur"]))
+        if "picture" in entry:
+            assert psnr(reader.draw(asked), np.asarray(Image.open(tmp_path / entry["picture"]))) > 28
+
+
+def test_the_readers_stay_small_enough_to_port() -> None:
+    """An example of a few hundred lines is not read by anyone."""
+    for name in ("kit_reader.py", "kit_canvas.js"):
+        assert len((ROOT / "clinamen/standins" / name).read_text().splitlines()) < 200

@@ -14,10 +14,28 @@ PADDING = 4  # pixels around each sprite, filled from its edge: enough for bilin
 
 @dataclass(frozen=True)
 class Sprite:
-    """One picture to pack."""
+    """One picture to pack: the rectangle `box` (left, top, right, bottom) of `pixels` [h, w, 4], all of it where there is none.
+    It is framed by what lies around it, by its own edge where nothing does."""
 
     id: str
     pixels: Pixels
+    box: tuple[int, int, int, int] | None = None
+
+    @property
+    def place(self) -> tuple[int, int, int, int]:
+        return self.box or (0, 0, self.pixels.shape[1], self.pixels.shape[0])
+
+    @property
+    def size(self) -> tuple[int, int]:
+        """Width and height."""
+        left, top, right, bottom = self.place
+        return right - left, bottom - top
+
+    def framed(self) -> Pixels:
+        left, top, right, bottom = self.place
+        rows = np.clip(np.arange(top - PADDING, bottom + PADDING), 0, self.pixels.shape[0] - 1)
+        columns = np.clip(np.arange(left - PADDING, right + PADDING), 0, self.pixels.shape[1] - 1)
+        return self.pixels[np.ix_(rows, columns)]
 
 
 @dataclass(frozen=True)
@@ -36,10 +54,10 @@ def pack(sprites: Sequence[Sprite], page_size: int, power_of_two: bool) -> tuple
     packer = newPacker(mode=PackingMode.Offline, bin_algo=PackingBin.BFF, pack_algo=MaxRectsBssf, sort_algo=SORT_AREA,
                        rotation=False)  # fmt: skip
     for index, sprite in enumerate(sprites):
-        height, width = sprite.pixels.shape[:2]
+        width, height = sprite.size
         if max(width, height) + 2 * PADDING > page_size:
             raise BadEdit(
-                f"{sprite.id}: is {width} × {height} px, more than an atlas page of {page_size} px holds; "
+                f"{sprite.id.partition('/')[0]}: is {width} × {height} px, more than an atlas page of {page_size} px holds; "
                 "choose a larger page size"
             )
         packer.add_rect(width + 2 * PADDING, height + 2 * PADDING, index)
@@ -54,8 +72,7 @@ def pack(sprites: Sequence[Sprite], page_size: int, power_of_two: bool) -> tuple
         pages.append(np.zeros((height, width, 4), np.uint8))
     spots = {}
     for page, x, y, width, height, index in placed:
-        framed = np.pad(sprites[index].pixels, ((PADDING, PADDING), (PADDING, PADDING), (0, 0)), mode="edge")
-        pages[page][y : y + height, x : x + width] = framed
+        pages[page][y : y + height, x : x + width] = sprites[index].framed()
         spots[sprites[index].id] = Spot(page, x + PADDING, y + PADDING)
     return pages, spots
 

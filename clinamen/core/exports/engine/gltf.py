@@ -39,14 +39,26 @@ _FLIP = np.diag([1.0, -1.0, -1.0])
 
 
 @dataclass(frozen=True)
-class Card:
-    """A layer's picture: `page` and `uv` (left, top, right, bottom, 0…1) of it, the art's `part` it shows, opaque?"""
+class Quad:
+    """A piece of a layer's picture: `page` and `uv` (left, top, right, bottom, 0…1) of it, and the art's `part` it shows."""
 
-    id: str
     page: int
     uv: tuple[float, float, float, float]
-    part: tuple[int, int, int, int]
+    part: tuple[float, float, float, float]
+
+
+@dataclass(frozen=True)
+class Card:
+    """A layer's picture in pieces; opaque?"""
+
+    id: str
+    quads: tuple[Quad, ...]
     opaque: bool
+
+    @property
+    def pages(self) -> list[int]:
+        """The pages that the pieces stand on, in order."""
+        return sorted({quad.page for quad in self.quads})
 
 
 def leaves_out(scene: Scene) -> list[str]:
@@ -123,6 +135,7 @@ class _Writer:
         self.scene, self.sheets, self.pages, self.metre = scene, sheets, pages, pixels_per_metre
         self.layers = [scene.layer(sheet.id) for sheet in sheets]
         self.motion = Motion(scene)
+        self.materials_of: dict[str, list[int]] = {}
         self.bin = _Bin()
         self.file = g.GLTF2(asset=g.Asset(version="2.0", generator=f"Clinamen {__version__}"))
         self.file.extensionsUsed = ["KHR_materials_unlit"]
@@ -181,18 +194,19 @@ class _Writer:
             for index, page in enumerate(self.pages)
         ]
         for sheet, layer in zip(self.sheets, self.layers, strict=True):
-            key = (sheet.page, layer.repeat.x, layer.repeat.y)
-            if key not in self.wraps:
-                self.wraps[key] = len(self.file.textures)
-                self.file.samplers.append(
-                    g.Sampler(
-                        magFilter=g.LINEAR,
-                        minFilter=g.LINEAR_MIPMAP_LINEAR,
-                        wrapS=WRAPS[layer.repeat.x],
-                        wrapT=WRAPS[layer.repeat.y],
+            for page in sheet.pages:
+                key = (page, layer.repeat.x, layer.repeat.y)
+                if key not in self.wraps:
+                    self.wraps[key] = len(self.file.textures)
+                    self.file.samplers.append(
+                        g.Sampler(
+                            magFilter=g.LINEAR,
+                            minFilter=g.LINEAR_MIPMAP_LINEAR,
+                            wrapS=WRAPS[layer.repeat.x],
+                            wrapT=WRAPS[layer.repeat.y],
+                        )
                     )
-                )
-                self.file.textures.append(g.Texture(source=sheet.page, sampler=len(self.file.samplers) - 1))
+                    self.file.textures.append(g.Texture(source=page, sampler=len(self.file.samplers) - 1))
 
     def _background(self) -> None:
         """The view's background: a sheet of its colour, fixed to the camera behind everything."""
@@ -221,44 +235,58 @@ class _Writer:
     def _sheet_node(self, index: int, sheet: Card, layer: Layer) -> int:
         opacity = float(self.rest[layer.id].opacity[0])
         fades = any(track.target == layer.id and track.channel == "opacity" for track in self.scene.tracks)
+        materials = self.materials_of[layer.id] = []
+        primitives = []
+        for page in sheet.pages:
+            materials.append(self._material(page, layer, opacity, opaque=sheet.opaque and opacity == 1 and not fades))
+            primitives.append(self._mesh([quad for quad in sheet.quads if quad.page == page], layer, materials[-1]))
+        self.file.meshes.append(g.Mesh(name=layer.label, primitives=primitives))
+        position, rotation, scale = (part[0] for part in self._sheet_pose(layer, self.rest))
+        node = self._add_node(layer.id, position, rotation)
+        self.file.nodes[node].scale = [float(v) for v in scale]
+        self.file.nodes[node].mesh = len(self.file.meshes) - 1
+        self.file.nodes[node].extras = {"drawing_order": index}
+        return node
+
+    def _material(self, page: int, layer: Layer, opacity: float, opaque: bool) -> int:
         material = g.Material(
             name=layer.label,
             pbrMetallicRoughness=g.PbrMetallicRoughness(
-                baseColorTexture=g.TextureInfo(index=self.wraps[(sheet.page, layer.repeat.x, layer.repeat.y)]),
+                baseColorTexture=g.TextureInfo(index=self.wraps[(page, layer.repeat.x, layer.repeat.y)]),
                 baseColorFactor=[1.0, 1.0, 1.0, opacity], metallicFactor=0.0, roughnessFactor=1.0,
             ),
-            alphaMode="OPAQUE" if sheet.opaque and opacity == 1 and not fades else "BLEND",
+            alphaMode="OPAQUE" if opaque else "BLEND",
             doubleSided=True,
             extensions={"KHR_materials_unlit": {}},
         )  # fmt: skip
         if material.alphaMode == "OPAQUE":
             material.alphaCutoff = None
         self.file.materials.append(material)
-        number = len(self.file.materials) - 1
-        self.file.meshes.append(g.Mesh(name=layer.label, primitives=[self._quad(sheet, layer, number)]))
-        position, rotation, scale = (part[0] for part in self._sheet_pose(layer, self.rest))
-        node = self._add_node(layer.id, position, rotation)
-        self.file.nodes[node].scale = [float(v) for v in scale]
-        self.file.nodes[node].mesh = number
-        self.file.nodes[node].extras = {"drawing_order": index}
-        return node
+        return len(self.file.materials) - 1
 
-    def _quad(self, sheet: Card, layer: Layer, material: int) -> Any:
-        """A rectangle in art pixels, y up; repeating art is drawn as often as the view can need it."""
-        left, top, right, bottom = sheet.part
-        uv = sheet.uv
+    def _mesh(self, quads: list[Quad], layer: Layer, material: int) -> Any:
+        """The pieces on one page."""
+        corners = [self._quad(quad, layer) for quad in quads]
+        position, texture = (np.concatenate(part) for part in zip(*corners, strict=True))
+        attributes = g.Attributes(
+            POSITION=self.bin.floats(position, g.VEC3, g.ARRAY_BUFFER),
+            TEXCOORD_0=self.bin.floats(texture, g.VEC2, g.ARRAY_BUFFER),
+        )
+        indices = [4 * number + corner for number in range(len(quads)) for corner in (0, 3, 2, 0, 2, 1)]
+        return g.Primitive(attributes=attributes, indices=self.bin.indices(indices), material=material)
+
+    def _quad(self, quad: Quad, layer: Layer) -> tuple[Floats, Floats]:
+        """Corners [4, 3] of a rectangle in art pixels, y up, and their places on the page [4, 2]; repeating art is drawn as
+        often as the view can need it."""
+        left, top, right, bottom = quad.part
+        uv = quad.uv
         if layer.repeats:
             (left, right, u0, u1), (top, bottom, v0, v1) = self._tiles(layer, 0), self._tiles(layer, 1)
             uv = (u0, v0, u1, v1)
         half_w, half_h = layer.art.width / 2, layer.art.height / 2
         x0, x1, y0, y1 = left - half_w, right - half_w, half_h - top, half_h - bottom
         position = np.array([[x0, y0, 0], [x1, y0, 0], [x1, y1, 0], [x0, y1, 0]])
-        texture = np.array([[uv[0], uv[1]], [uv[2], uv[1]], [uv[2], uv[3]], [uv[0], uv[3]]])
-        attributes = g.Attributes(
-            POSITION=self.bin.floats(position, g.VEC3, g.ARRAY_BUFFER),
-            TEXCOORD_0=self.bin.floats(texture, g.VEC2, g.ARRAY_BUFFER),
-        )
-        return g.Primitive(attributes=attributes, indices=self.bin.indices([0, 3, 2, 0, 2, 1]), material=material)
+        return position, np.array([[uv[0], uv[1]], [uv[2], uv[1]], [uv[2], uv[3]], [uv[0], uv[3]]])
 
     def _tiles(self, layer: Layer, axis: int) -> tuple[int, int, float, float]:
         size = (layer.art.width, layer.art.height)[axis]
@@ -328,10 +356,10 @@ class _Writer:
     def _animate_opacity(self, animation: Any, layer: Layer, seconds: int, staged: Staged) -> None:
         opacity = staged[layer.id].opacity
         if np.ptp(opacity) > 0:
-            material = self.file.nodes[self.sheet_nodes[layer.id]].mesh
             colours = np.column_stack([np.ones((len(opacity), 3)), opacity])
-            where = f"/materials/{material}/pbrMetallicRoughness/baseColorFactor"
-            self._pointer(animation, where, seconds, colours, g.VEC4)
+            for material in self.materials_of[layer.id]:
+                where = f"/materials/{material}/pbrMetallicRoughness/baseColorFactor"
+                self._pointer(animation, where, seconds, colours, g.VEC4)
 
     def _pointer(self, animation: Any, where: str, seconds: int, values: Floats, kind: str) -> None:
         if POINTER not in self.file.extensionsUsed:

@@ -11,9 +11,11 @@ from pydantic import BaseModel, ConfigDict, Field
 from clinamen.core import document
 from clinamen.core.bounds.sharpness import sharpest_use
 from clinamen.core.document import Layer, Scene
+from clinamen.core.document.layer import Blend
 from clinamen.core.exports.base import Export, Files, Options, Told, visible
 from clinamen.core.exports.engine import gltf
-from clinamen.core.exports.engine.atlas import Spot, Sprite, pack
+from clinamen.core.exports.engine.atlas import PADDING, Spot, Sprite, pack
+from clinamen.core.exports.engine.pieces import pieces
 from clinamen.core.exports.engine.vectors import vectors
 from clinamen.core.exports.web.pictures import bleed
 from clinamen.core.motion.mixes import Motion
@@ -28,13 +30,17 @@ SPARE = 1.02
 
 class KitOptions(Options):
     """`pixels_per_metre`: scene pixels in a metre; `page_size`: longest side of a page; `power_of_two`: page sides;
-    `vectors`: with test vectors."""
+    `pieces`: art without its empty parts, as several sprites; `separate`: a picture for each layer in place of atlas pages;
+    `premultiplied`: the pages' colours multiplied by their alpha; `vectors`: with test vectors."""
 
     pixels_per_metre: float = Field(
         default=100.0, gt=0, le=1e6, title="Pixels per metre", json_schema_extra={"unit": "px"}
     )
     page_size: int = Field(default=4096, ge=64, le=16384, title="Page size", json_schema_extra={"unit": "px"})
     power_of_two: bool = Field(default=False, title="Page sides are powers of two")
+    pieces: bool = Field(default=True, title="Leave empty parts of art out")
+    separate: bool = Field(default=False, title="A picture for each layer")
+    premultiplied: bool = Field(default=False, title="Colours multiplied by alpha")
     vectors: bool = Field(default=True, title="Test vectors")
 
 
@@ -54,14 +60,14 @@ class KitPage(KitPart):
 
 
 class KitSprite(KitPart):
-    """Where a layer's trimmed art stands on its page (page pixels), and which part of the art that is (art pixels)."""
+    """Where a piece of a layer's art stands on its page (page pixels), and which part of the art that is (art pixels)."""
 
     page: int
     x: int
     y: int
     width: int
     height: int
-    part: dict[Literal["x", "y", "width", "height"], int]
+    part: dict[Literal["x", "y", "width", "height"], float]
 
 
 class KitLayer(KitPart):
@@ -74,10 +80,10 @@ class KitLayer(KitPart):
     framing: document.Framing
     tilt: document.Tilt
     opacity: float
-    blend: str
+    blend: Blend
     repeat: document.Repeat
     size: dict[Literal["width", "height"], int]
-    sprite: KitSprite
+    sprites: list[KitSprite]
 
 
 class KitKey(KitPart):
@@ -119,6 +125,7 @@ class Kit(KitPart):
     camera: document.Camera
     drivers: dict[str, Any]
     pointer_frequency: float | None
+    premultiplied: bool = False
     pages: list[KitPage]
     layers: list[KitLayer]
     tracks: list[KitTrack]
@@ -154,23 +161,28 @@ def _build(scene: Scene, shelf: ArtShelf, options: KitOptions, told: Told) -> Fi
     layers = visible(scene)
     by_id = {layer.id: layer for layer in layers}
     parts = dict(zip(by_id, told.each(list(by_id), lambda i: _part(scene, by_id[i], shelf), 0.0, 0.4), strict=True))
-    packed = [Sprite(layer.id, parts[layer.id][0]) for layer in layers if not layer.repeats]
+    cut = {layer.id: _sprites(layer, parts[layer.id][0], options) for layer in layers}
+    alone = {layer.id for layer in layers if layer.repeats or options.separate}
+    packed = [sprite for layer in layers if layer.id not in alone for sprite in cut[layer.id]]
     images, spots = pack(packed, options.page_size, options.power_of_two)
     pages = [KitPage(file=f"pages/page-{i}.png", width=p.shape[1], height=p.shape[0]) for i, p in enumerate(images)]
     for layer in layers:
-        if layer.repeats:
+        if layer.id in alone:
             pixels = parts[layer.id][0]
-            spots[layer.id] = Spot(len(images), 0, 0)
-            file = f"pages/repeat-{len(images)}.png"
-            pages.append(KitPage(file=file, width=pixels.shape[1], height=pixels.shape[0], wraps=True))
+            spots[cut[layer.id][0].id] = Spot(len(images), 0, 0)
+            file = f"pages/{'repeat' if layer.repeats else 'layer'}-{len(images)}.png"
+            pages.append(KitPage(file=file, width=pixels.shape[1], height=pixels.shape[0], wraps=layer.repeats))
             images.append(pixels)
-    kit_layers = [_layer(scene, layer, parts[layer.id], spots[layer.id]) for layer in layers]
+    kit_layers = [_layer(scene, layer, parts[layer.id], cut[layer.id], spots) for layer in layers]
     kit = _kit(scene, options, pages, kit_layers)
     by_file = dict(zip((page.file for page in pages), images, strict=True))
     encoded = told.each(list(by_file), lambda file: encode_png(by_file[file]), 0.4, 0.9)
     files = dict(zip(by_file, encoded, strict=True))
-    files["scene.glb"] = gltf.write(scene, [_sheet(entry, images) for entry in kit_layers], files_of(pages, files),
-                                    options.pixels_per_metre)  # fmt: skip
+    straight = files_of(pages, files)  # glTF knows no other
+    if options.premultiplied:
+        files |= {file: encode_png(premultiplied(image)) for file, image in by_file.items()}
+    cards = [_sheet(entry, images) for entry in kit_layers if entry.sprites]
+    files["scene.glb"] = gltf.write(scene, cards, straight, options.pixels_per_metre)
     files["kit.json"] = kit.model_dump_json(indent=1).encode()
     if options.vectors:
         told.tell(0.9, "vectors.json")
@@ -199,16 +211,32 @@ def _part(scene: Scene, layer: Layer, shelf: ArtShelf) -> Trimmed:
     return bleed(shrink(pixels, width, height)), box
 
 
-def _layer(scene: Scene, layer: Layer, part: Trimmed, spot: Spot) -> KitLayer:
+def premultiplied(pixels: np.ndarray[Any, Any]) -> np.ndarray[Any, Any]:
+    """Pixels [h, w, 4] with their colours multiplied by alpha, rounded."""
+    out = pixels.copy()
+    out[..., :3] = np.rint(pixels[..., :3] * (pixels[..., 3:].astype(np.float32) / 255))
+    return out
+
+
+def _sprites(layer: Layer, pixels: np.ndarray[Any, Any], options: KitOptions) -> list[Sprite]:
+    """A layer's art as what is packed: whole, or the pieces of it that show anything."""
+    if layer.repeats or options.separate or not options.pieces:
+        return [Sprite(layer.id, pixels)]
+    return [Sprite(f"{layer.id}/{n}", pixels, box) for n, box in enumerate(pieces(pixels[..., 3], PADDING))]
+
+
+def _layer(scene: Scene, layer: Layer, part: Trimmed, cut: list[Sprite], spots: dict[str, Spot]) -> KitLayer:
     pixels, (left, top, right, bottom) = part
-    sprite = KitSprite(
-        page=spot.page, x=spot.x, y=spot.y, width=pixels.shape[1], height=pixels.shape[0],
-        part={"x": left, "y": top, "width": right - left, "height": bottom - top},
-    )  # fmt: skip
+    across, down = (right - left) / pixels.shape[1], (bottom - top) / pixels.shape[0]  # art pixels a sprite's pixel
+    sprites = []
+    for sprite in cut:
+        spot, (x0, y0, x1, y1) = spots[sprite.id], sprite.place
+        shows = {"x": left + x0 * across, "y": top + y0 * down, "width": (x1 - x0) * across, "height": (y1 - y0) * down}
+        sprites.append(KitSprite(page=spot.page, x=spot.x, y=spot.y, width=x1 - x0, height=y1 - y0, part=shows))
     return KitLayer(
         id=layer.id, name=layer.label, rate=rate_of(layer.depth, scene.lens_distance), depth=layer.depth,
         framing=layer.framing, tilt=layer.tilt, opacity=layer.opacity, blend=layer.blend, repeat=layer.repeat,
-        size={"width": layer.art.width, "height": layer.art.height}, sprite=sprite,
+        size={"width": layer.art.width, "height": layer.art.height}, sprites=sprites,
     )  # fmt: skip
 
 
@@ -228,6 +256,7 @@ def _kit(scene: Scene, options: KitOptions, pages: list[KitPage], layers: list[K
         camera=scene.camera,
         drivers=scene.to_json()["drivers"],
         pointer_frequency=frequency(pointer.settle) if pointer and pointer.settle else None,
+        premultiplied=options.premultiplied,
         pages=pages,
         layers=layers,
         tracks=[KitTrack(**told) for target in shown for term in motion.terms(target) if (told := term.kit())],
@@ -235,10 +264,13 @@ def _kit(scene: Scene, options: KitOptions, pages: list[KitPage], layers: list[K
 
 
 def _sheet(entry: KitLayer, images: list[Any]) -> gltf.Card:
-    sprite, image = entry.sprite, images[entry.sprite.page]
-    box = (sprite.x, sprite.y, sprite.x + sprite.width, sprite.y + sprite.height)
-    uv = (box[0] / image.shape[1], box[1] / image.shape[0], box[2] / image.shape[1], box[3] / image.shape[0])
-    part = sprite.part
-    whole = (part["x"], part["y"], part["x"] + part["width"], part["y"] + part["height"])
-    cut = image[box[1] : box[3], box[0] : box[2], 3]
-    return gltf.Card(entry.id, sprite.page, uv, whole, bool(cut.min() == 255))
+    quads, opaque = [], True
+    for sprite in entry.sprites:
+        image, part = images[sprite.page], sprite.part
+        height, width = image.shape[:2]
+        right, bottom = sprite.x + sprite.width, sprite.y + sprite.height
+        uv = (sprite.x / width, sprite.y / height, right / width, bottom / height)
+        shows = (part["x"], part["y"], part["x"] + part["width"], part["y"] + part["height"])
+        quads.append(gltf.Quad(sprite.page, uv, shows))
+        opaque = opaque and bool(image[sprite.y : bottom, sprite.x : right, 3].min() == 255)
+    return gltf.Card(entry.id, tuple(quads), opaque)

@@ -1,0 +1,176 @@
+// Reads an engine kit and draws it on a canvas: the example to port, in plain JavaScript. Written from docs/engine-kit.md alone.
+//   const kit = await openKit('folder/');  kit.draw(context, {scroll: 0.5, u: 0, v: 0, time: 0}, scale);
+// Frontal sheets are drawn exactly; sheets seen at a slant in small patches, since a canvas knows no perspective.
+const PATCHES = 12;  // along each side of a slanted piece
+const SOLVED = 1e-12;
+
+// --- tracks -----------------------------------------------------------------------------------------------------------
+// cubic-bezier(x1, y1, x2, y2) at input progress x, by halving: x rises with the parameter.
+function eased([x1, y1, x2, y2], x) {
+  let low = 0, high = 1, t = 0.5;
+  while (high - low > SOLVED) {
+    t = (low + high) / 2;
+    if (3 * x1 * t * (1 - t) ** 2 + 3 * x2 * t * t * (1 - t) + t ** 3 < x) low = t; else high = t;
+  }
+  return 3 * y1 * t * (1 - t) ** 2 + 3 * y2 * t * t * (1 - t) + t ** 3;
+}
+// Held before the first key and after the last, eased between.
+function trackValue({keys}, at) {
+  if (at < keys[0].at) return keys[0].value;
+  for (let i = 0; i + 1 < keys.length; i++) {
+    const [key, after] = [keys[i], keys[i + 1]];
+    if (at >= after.at) continue;
+    if (key.ease === 'hold') return key.value;
+    if (key.ease === 'jump') return after.value;
+    return key.value + (after.value - key.value) * eased(key.ease, (at - key.at) / (after.at - key.at));
+  }
+  return keys.at(-1).value;
+}
+
+// --- matrices, row by row ---------------------------------------------------------------------------------------------
+const times = (a, b) => a.map((row) => b[0].map((_, j) => row.reduce((sum, value, k) => sum + value * b[k][j], 0)));
+const turned = (degrees, i, j, sign) => {
+  const m = [[1, 0, 0], [0, 1, 0], [0, 0, 1]], angle = degrees * Math.PI / 180;
+  m[i][i] = m[j][j] = Math.cos(angle);
+  m[i][j] = sign * Math.sin(angle);
+  m[j][i] = -m[i][j];
+  return m;
+};
+const yaw = (degrees) => turned(degrees, 0, 2, 1);
+const pitch = (degrees) => turned(degrees, 1, 2, -1);
+const roll = (degrees) => turned(degrees, 0, 1, -1);
+const transposed = (m) => m[0].map((_, j) => m.map((row) => row[j]));
+const clamped = (value, low, high) => Math.min(high, Math.max(low, value));
+
+class Kit {
+  constructor(data, pages) {
+    this.data = data;
+    this.pictures = new Map(data.layers.map((layer) => [layer.id, together(layer, pages)]));
+  }
+
+  // Where a driver's tracks stand: scroll within 0…1; time begun again past its end where it loops, else held.
+  at(driver, state) {
+    if (driver === 'scroll') return clamped(state.scroll, 0, 1);
+    const {duration, loop} = this.data.drivers.time;
+    return state.time > duration && loop ? state.time % duration : clamped(state.time, 0, duration);
+  }
+  // Resting values with every track of a target worked in.
+  channels(target, resting, state) {
+    const values = {...resting};
+    for (const track of this.data.tracks) {
+      if (track.target !== target) continue;
+      const value = trackValue(track, this.at(track.driver, state));
+      values[track.channel] = track.combine === 'multiply' ? values[track.channel] * value : values[track.channel] + value;
+    }
+    return values;
+  }
+  camera(state) {
+    const camera = this.channels('camera', this.data.camera, state), {pointer} = this.data.drivers;
+    if (pointer) { camera.x += state.u * pointer.reach_x; camera.y += state.v * pointer.reach_y; }
+    return camera;
+  }
+  // From art pixels, counted from the art's centre, to view pixels; with the layer's opacity and softness.
+  placed(layer, state) {
+    const {view, lens: {distance}} = this.data, far = layer.depth === 'infinite';
+    const own = this.channels(layer.id, {...layer.framing, ...layer.tilt, opacity: layer.opacity, depth: far ? 0 : layer.depth, blur: 0}, state);
+    const camera = this.camera(state), rate = far ? 0 : distance / (distance + own.depth);
+    const turn = times(times(yaw(own.turn), pitch(-own.lean)), roll(own.rotation));
+    const look = times(times(yaw(camera.yaw), pitch(camera.pitch)), roll(camera.roll));
+    const origin = [own.x - rate * camera.x, own.y - rate * camera.y, distance - rate * camera.z];
+    const columns = turn.map((row, i) => [row[0] * own.scale, row[1] * own.scale, origin[i]]);
+    const focal = camera.zoom * distance;
+    const matrix = times(times([[focal, 0, view.width / 2], [0, focal, view.height / 2], [0, 0, 1]], transposed(look)), columns);
+    return {matrix, opacity: clamped(own.opacity, 0, 1), blur: Math.max(0, own.blur)};
+  }
+
+  // The view at a state, layers in the kit's order, each over what is behind it.
+  draw(context, state, scale = 1) {
+    const {view, layers} = this.data;
+    context.setTransform(1, 0, 0, 1, 0, 0);
+    context.globalAlpha = 1;
+    context.globalCompositeOperation = 'source-over';
+    context.fillStyle = view.background;
+    context.fillRect(0, 0, context.canvas.width, context.canvas.height);
+    for (const layer of layers) {
+      const {matrix, opacity, blur} = this.placed(layer, state);
+      if (opacity <= 0) continue;
+      // a layer is drawn by itself first: its pieces and patches then lie over the view as one
+      const margin = Math.ceil(3 * blur * scale), sheet = new OffscreenCanvas(context.canvas.width + 2 * margin, context.canvas.height + 2 * margin);
+      const own = sheet.getContext('2d');
+      own.imageSmoothingQuality = 'high';
+      this.sheet(own, layer, times([[scale, 0, margin], [0, scale, margin], [0, 0, 1]], matrix));
+      context.globalAlpha = opacity;
+      context.globalCompositeOperation = layer.blend === 'normal' ? 'source-over' : layer.blend;
+      context.filter = blur > 0 ? `blur(${blur * scale}px)` : 'none';
+      context.drawImage(sheet, -margin, -margin);
+      context.filter = 'none';
+    }
+  }
+  // A layer's art; repeating art as often as it reaches into the canvas.
+  sheet(context, layer, matrix) {
+    const {width, height} = layer.size;
+    const [[x0, x1], [y0, y1]] = this.copies(context.canvas, layer, matrix);
+    for (let i = x0; i <= x1; i++) {
+      for (let j = y0; j <= y1; j++) {
+        const [flipX, flipY] = [layer.repeat.x === 'mirror' && i % 2 !== 0, layer.repeat.y === 'mirror' && j % 2 !== 0];
+        const copy = [[flipX ? -1 : 1, 0, i * width], [0, flipY ? -1 : 1, j * height], [0, 0, 1]];
+        if (layer.sprites.length) this.picture(context, this.pictures.get(layer.id), layer.size, times(matrix, copy));
+      }
+    }
+  }
+  // The first and last copy along each axis whose place in the art's plane is on the canvas.
+  copies(canvas, {size, repeat}, matrix) {
+    const back = inverse(matrix);
+    const corners = [[0, 0], [canvas.width, 0], [0, canvas.height], [canvas.width, canvas.height]].map(([x, y]) => through(back, x, y));
+    return ['x', 'y'].map((axis, at) => {
+      if (repeat[axis] === 'none') return [0, 0];
+      const length = at ? size.height : size.width, places = corners.map((corner) => corner[at] / length);
+      return [Math.round(Math.min(...places)), Math.round(Math.max(...places))];
+    });
+  }
+  picture(context, {image, part}, size, matrix) {
+    const {width, height} = image, [left, top] = [part.x - size.width / 2, part.y - size.height / 2];
+    const slanted = Math.abs(matrix[2][0]) + Math.abs(matrix[2][1]) > 1e-12, count = slanted ? PATCHES : 1;
+    for (let i = 0; i < count; i++) {
+      for (let j = 0; j < count; j++) {
+        const [a0, a1, b0, b1] = [i, i + 1, j, j + 1].map((step, k) => (k < 2 ? left + part.width * step / count : top + part.height * step / count));
+        const corners = [[a0, b0], [a1, b0], [a0, b1], [a1, b1]].map(([a, b]) => through(matrix, a, b));
+        if (corners.some(([, , q]) => q <= 0)) continue;  // behind the camera
+        const [o, across, down] = corners, [w, h] = [width / count, height / count];
+        // patches overlap by half a pixel of the art, so that no line shows between them
+        const lap = slanted ? 0.5 : 0;
+        context.setTransform((across[0] - o[0]) / w, (across[1] - o[1]) / w, (down[0] - o[0]) / h, (down[1] - o[1]) / h, o[0], o[1]);
+        context.drawImage(image, i * w, j * h, w + lap, h + lap, 0, 0, w + lap, h + lap);
+      }
+    }
+  }
+}
+// A layer's pieces laid together: a canvas softens the edge of every picture it draws, so that pieces would show lines between them.
+function together({sprites}, pages) {
+  if (!sprites.length) return null;
+  const least = (axis) => Math.min(...sprites.map(({part}) => part[axis]));
+  const most = (axis, side) => Math.max(...sprites.map(({part}) => part[axis] + part[side]));
+  const [x0, y0] = [least('x'), least('y')], part = {x: x0, y: y0, width: most('x', 'width') - x0, height: most('y', 'height') - y0};
+  const [across, down] = [sprites[0].width / sprites[0].part.width, sprites[0].height / sprites[0].part.height];
+  const image = new OffscreenCanvas(Math.round(part.width * across), Math.round(part.height * down)), context = image.getContext('2d');
+  for (const {page, x, y, width, height, part: own} of sprites) {
+    context.drawImage(pages[page], x, y, width, height, Math.round((own.x - x0) * across), Math.round((own.y - y0) * down), width, height);
+  }
+  return {image, part};
+}
+const through = (m, a, b) => {
+  const q = m[2][0] * a + m[2][1] * b + m[2][2];
+  return [(m[0][0] * a + m[0][1] * b + m[0][2]) / q, (m[1][0] * a + m[1][1] * b + m[1][2]) / q, q];
+};
+const inverse = ([[a, b, c], [d, e, f], [g, h, i]]) => {
+  const whole = a * (e * i - f * h) - b * (d * i - f * g) + c * (d * h - e * g);
+  return [[e * i - f * h, c * h - b * i, b * f - c * e], [f * g - d * i, a * i - c * g, c * d - a * f], [d * h - e * g, b * g - a * h, a * e - b * d]].map((row) => row.map((value) => value / whole));
+};
+
+// A kit's folder, served or beside the page. Browsers multiply by alpha themselves, so a kit with straight colours is asked for.
+export async function openKit(folder) {
+  const data = await (await fetch(`${folder}kit.json`)).json();
+  if (data.premultiplied) throw new Error('kit.json: its colours are multiplied by alpha; export it with straight ones');
+  const pages = await Promise.all(data.pages.map(async ({file}) => createImageBitmap(await (await fetch(folder + file)).blob())));
+  return new Kit(data, pages);
+}

@@ -1,0 +1,197 @@
+"""Reads an engine kit: kit.json and its pages, nothing else. The example to port.
+
+Written from docs/engine-kit.md alone: keys with their easings, holds and jumps, the loop of time, placing, sampling,
+softness and opacity; blending is beside it. It is exact rather than quick.
+"""
+
+import json
+import math
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+import pygame
+
+from clinamen.standins.kit_blending import BLENDS, BLUR_REACH, blurred
+
+SOLVED = 1e-12
+
+
+def eased(handles: list[float], x: float) -> float:
+    """cubic-bezier(x1, y1, x2, y2) at input progress x."""
+    x1, y1, x2, y2 = handles
+    low, high = 0.0, 1.0
+    for _ in range(60):  # x rises with the parameter, so halving finds it
+        t = (low + high) / 2
+        at = 3 * x1 * t * (1 - t) ** 2 + 3 * x2 * t * t * (1 - t) + t**3
+        low, high = (t, high) if at < x else (low, t)
+        if high - low < SOLVED:
+            break
+    return 3 * y1 * t * (1 - t) ** 2 + 3 * y2 * t * t * (1 - t) + t**3
+
+
+def track_value(track: dict[str, Any], at: float) -> float:
+    """A track's value: held before its first key and after its last, eased between."""
+    keys = track["keys"]
+    if at < keys[0]["at"]:
+        return float(keys[0]["value"])
+    for key, after in zip(keys, keys[1:], strict=False):
+        if at < after["at"]:
+            if key["ease"] == "hold":
+                return float(key["value"])
+            if key["ease"] == "jump":
+                return float(after["value"])
+            progress = eased(key["ease"], (at - key["at"]) / (after["at"] - key["at"]))
+            return float(key["value"] + (after["value"] - key["value"]) * progress)
+    return float(keys[-1]["value"])
+
+
+class Kit:
+    """A kit on disk: its numbers, and its pages as premultiplied arrays [h, w, 4]."""
+
+    def __init__(self, folder: Path) -> None:
+        self.data = json.loads((folder / "kit.json").read_text())
+        self.pages = [self._page(folder / page["file"], self.data["premultiplied"]) for page in self.data["pages"]]
+
+    @staticmethod
+    def _page(path: Path, premultiplied: bool) -> np.ndarray:
+        surface = pygame.image.load(str(path))
+        size = surface.get_size()
+        stored = np.frombuffer(pygame.image.tobytes(surface, "RGBA"), np.uint8).reshape(size[1], size[0], 4)
+        pixels = stored.astype(np.float32) / 255
+        if not premultiplied:
+            pixels[..., :3] *= pixels[..., 3:]
+        return pixels
+
+    def at(self, driver: str, state: dict[str, float]) -> float:
+        """Where a driver's tracks stand: scroll within 0…1; time begun again past its end where it loops, else held."""
+        if driver == "scroll":
+            return min(1.0, max(0.0, state["scroll"]))
+        clock = self.data["drivers"]["time"]
+        if state["time"] > clock["duration"] and clock["loop"]:
+            return state["time"] % clock["duration"]
+        return min(max(0.0, state["time"]), clock["duration"])
+
+    def channels(self, target: str, values: dict[str, float], state: dict[str, float]) -> dict[str, float]:
+        """Resting values with every track of `target` worked in, from its keys."""
+        values = dict(values)
+        for track in self.data["tracks"]:
+            if track["target"] == target:
+                value, old = track_value(track, self.at(track["driver"], state)), values[track["channel"]]
+                values[track["channel"]] = old * value if track["combine"] == "multiply" else old + value
+        return values
+
+    def camera(self, state: dict[str, float]) -> dict[str, float]:
+        """The camera's channels at a state."""
+        channels = self.channels("camera", self.data["camera"], state)
+        pointer = self.data["drivers"].get("pointer")
+        if pointer:
+            channels["x"] += state["u"] * pointer["reach_x"]
+            channels["y"] += state["v"] * pointer["reach_y"]
+        return channels
+
+    def matrix(self, layer: dict[str, Any], state: dict[str, float]) -> tuple[np.ndarray, float, float]:
+        """From art pixels, counted from the art's centre, to view pixels, [3, 3]; the layer's opacity, and its softness
+        in view pixels."""
+        framing, tilt, lens, view = layer["framing"], layer["tilt"], self.data["lens"], self.data["view"]
+        far = layer["depth"] == "infinite"
+        resting = {**framing, **tilt, "opacity": layer["opacity"], "depth": 0 if far else layer["depth"], "blur": 0}
+        sheet, camera, distance = self.channels(layer["id"], resting, state), self.camera(state), lens["distance"]
+        rate = 0.0 if far else distance / (distance + sheet["depth"])
+        turn = _yaw(sheet["turn"]) @ _pitch(-sheet["lean"]) @ _roll(sheet["rotation"])
+        look = _yaw(camera["yaw"]) @ _pitch(camera["pitch"]) @ _roll(camera["roll"])
+        origin = np.array([sheet["x"], sheet["y"], distance]) - rate * np.array([camera["x"], camera["y"], camera["z"]])
+        columns = np.column_stack([turn[:, 0] * sheet["scale"], turn[:, 1] * sheet["scale"], origin])
+        focal = camera["zoom"] * distance
+        project = np.array([[focal, 0, view["width"] / 2], [0, focal, view["height"] / 2], [0, 0, 1]])
+        return project @ look.T @ columns, min(1.0, max(0.0, sheet["opacity"])), max(0.0, sheet["blur"])
+
+    def draw(self, state: dict[str, float], scale: float = 1.0) -> np.ndarray:
+        """The view [h, w, 3] uint8 at a state: layers in the kit's order, each over what is behind it."""
+        view = self.data["view"]
+        width, height = round(view["width"] * scale), round(view["height"] * scale)
+        background = [int(view["background"][i : i + 2], 16) / 255 for i in (1, 3, 5)]
+        canvas = np.broadcast_to(np.array(background, np.float32), (height, width, 3)).copy()
+        for layer in self.data["layers"]:
+            matrix, opacity, blur = self.matrix(layer, state)
+            if opacity > 0:
+                sampled = self._soft_sample(layer, np.diag([scale, scale, 1]) @ matrix, width, height, blur * scale)
+                canvas = self._laid(canvas, sampled * opacity, layer["blend"])
+        return np.round(np.clip(canvas, 0, 1) * 255).astype(np.uint8)
+
+    def _soft_sample(
+        self, layer: dict[str, Any], matrix: np.ndarray, width: int, height: int, sigma: float
+    ) -> np.ndarray:
+        """The sheet over the view; softened with what lies beyond the view's edges."""
+        if sigma <= 0:
+            return self._sample(layer, matrix, width, height)
+        reach = math.ceil(BLUR_REACH * sigma)
+        shift = np.array([[1, 0, reach], [0, 1, reach], [0, 0, 1]])
+        wide = self._sample(layer, shift @ matrix, width + 2 * reach, height + 2 * reach)
+        return blurred(wide, sigma)[reach : reach + height, reach : reach + width]
+
+    @staticmethod
+    def _laid(canvas: np.ndarray, sheet: np.ndarray, mode: str) -> np.ndarray:
+        """A premultiplied sheet over an opaque canvas: (1 − α)·back + α·B(back, own)."""
+        alpha = sheet[..., 3:]
+        own = sheet[..., :3] / np.maximum(alpha, 1e-6)
+        return canvas * (1 - alpha) + alpha * BLENDS[mode](canvas, own)
+
+    def _sample(self, layer: dict[str, Any], matrix: np.ndarray, width: int, height: int) -> np.ndarray:
+        size, repeat = layer["size"], layer["repeat"]
+        y, x = np.mgrid[0:height, 0:width].astype(np.float64) + 0.5
+        inverse = np.linalg.inv(matrix)
+        q = inverse[2, 0] * x + inverse[2, 1] * y + inverse[2, 2]
+        ahead = q > 0
+        q = np.where(ahead, q, 1)
+        a = (inverse[0, 0] * x + inverse[0, 1] * y + inverse[0, 2]) / q + size["width"] / 2
+        b = (inverse[1, 0] * x + inverse[1, 1] * y + inverse[1, 2]) / q + size["height"] / 2
+        a, b = _fold(a, size["width"], repeat["x"]), _fold(b, size["height"], repeat["y"])
+        out = np.zeros((height, width, 4), np.float32)
+        for sprite in layer["sprites"]:
+            self._take(sprite, a, b, ahead, out)
+        return out
+
+    def _take(self, sprite: dict[str, Any], a: np.ndarray, b: np.ndarray, ahead: np.ndarray, out: np.ndarray) -> None:
+        """Sample one piece of the art where places (a, b) of the view lie in it."""
+        part, page = sprite["part"], self.pages[sprite["page"]]
+        inside = ahead & (a >= part["x"]) & (a < part["x"] + part["width"])
+        inside &= (b >= part["y"]) & (b < part["y"] + part["height"])
+        column = (a - part["x"]) * sprite["width"] / part["width"] + sprite["x"] - 0.5
+        row = (b - part["y"]) * sprite["height"] / part["height"] + sprite["y"] - 0.5
+        column, row = column[inside], row[inside]
+        left, top = np.floor(column).astype(int), np.floor(row).astype(int)
+        fx, fy = (column - left)[:, None].astype(np.float32), (row - top)[:, None].astype(np.float32)
+        rows, columns = page.shape[0] - 1, page.shape[1] - 1
+
+        def texel(dx: int, dy: int) -> np.ndarray:
+            return page[np.clip(top + dy, 0, rows), np.clip(left + dx, 0, columns)]
+
+        upper = texel(0, 0) * (1 - fx) + texel(1, 0) * fx
+        out[inside] = upper * (1 - fy) + (texel(0, 1) * (1 - fx) + texel(1, 1) * fx) * fy
+
+
+def _fold(at: np.ndarray, length: int, repeat: str) -> np.ndarray:
+    if repeat == "tile":
+        return np.mod(at, length)
+    return length - np.abs(np.mod(at, 2 * length) - length) if repeat == "mirror" else at
+
+
+def _turn(degrees: float, i: int, j: int, sign: int) -> np.ndarray:
+    matrix = np.eye(3)
+    matrix[i, i] = matrix[j, j] = math.cos(math.radians(degrees))
+    matrix[i, j] = sign * math.sin(math.radians(degrees))
+    matrix[j, i] = -matrix[i, j]
+    return matrix
+
+
+def _yaw(degrees: float) -> np.ndarray:
+    return _turn(degrees, 0, 2, 1)
+
+
+def _pitch(degrees: float) -> np.ndarray:
+    return _turn(degrees, 1, 2, -1)
+
+
+def _roll(degrees: float) -> np.ndarray:
+    return _turn(degrees, 0, 1, -1)

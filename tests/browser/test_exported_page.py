@@ -2,6 +2,7 @@
 
 import json
 import re
+import subprocess
 
 import cv2
 import numpy as np
@@ -362,3 +363,13 @@ def test_a_repeating_layer_loads_only_what_the_screen_shows(page, folder, folder
     page.goto(folder_server(folder(made)))
     page.wait_for_load_state("networkidle")
     assert [name for name in asked if name.startswith("sky")] == ["sky@1x.webp"]
+
+
+def test_the_page_is_valid_html(folder) -> None:
+    """By html-validate's recommended rules."""
+    root = folder(made_scene(FLIES), options=webpage.WebOptions(focus_x=20, language="de-AT"))
+    tool = ROOT / "tests/node/node_modules/.bin/html-validate"
+    done = subprocess.run(
+        [str(tool), "--preset", "recommended", str(root / "index.html")], capture_output=True, text=True, check=False
+    )
+    assert done.returncode == 0, done.stdout

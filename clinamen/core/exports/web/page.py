@@ -28,7 +28,7 @@ from clinamen.core.raster import render
 from clinamen.core.stage import stage_at
 from clinamen.core.stage.geometry import corners, project
 
-PAGE = """<!doctype html>
+PAGE = """<!DOCTYPE html>
 <html lang="{language}">
 <head>
 <meta charset="utf-8">

@@ -73,8 +73,8 @@ class WebOptions(Options):
         default="cover", title="In a window of another shape",
         json_schema_extra={"words": {"cover": "cover: fill it, cut what stands out", "contain": "contain: show all of the view"}},
     )  # fmt: skip
-    focus_x: float = Field(default=50, ge=0, le=100, title="Kept in sight, across", json_schema_extra={"unit": "%"})
-    focus_y: float = Field(default=50, ge=0, le=100, title="down", json_schema_extra={"unit": "%"})
+    focus_x: float = Field(default=50, ge=0, le=100, title="Kept in sight, % across")
+    focus_y: float = Field(default=50, ge=0, le=100, title="and % down")
     language: str = Field(default="en", title="Language", pattern=r"^[A-Za-z]{2,3}(-[A-Za-z0-9]{1,8})*$", max_length=35)
 
 

@@ -17,7 +17,7 @@ from playwright.sync_api import Browser, Page, Playwright, expect, sync_playwrig
 from clinamen.core import document
 from clinamen.core.bounds.opaque import OpaqueSet, opaque_set
 from clinamen.core.document import Scene
-from clinamen.core.pictures.encoding import encode_png
+from clinamen.core.pictures.encoding import encode_avif, encode_png
 from clinamen.core.pictures.shelf import ArtShelf
 
 os.environ.setdefault("DJANGO_ALLOW_ASYNC_UNSAFE", "true")  # Playwright's loop runs beside Django's in these tests
@@ -84,6 +84,20 @@ def shelf_of(art: dict[str, np.ndarray]) -> ArtShelf:
     return ArtShelf(files.__getitem__)
 
 
+_pages: dict[str, dict[str, bytes]] = {}
+
+
+def page_files(made: Scene, art: dict[str, np.ndarray], **options: Any) -> dict[str, bytes]:
+    """The exported page of a scene; the same scene is exported once in a run of tests."""
+    from clinamen.core.exports.web import page
+
+    shown = [hashlib.sha256(np.ascontiguousarray(pixels).tobytes()).hexdigest() for pixels in art.values()]
+    key = repr((made.to_json(), list(art), shown, options))
+    if key not in _pages:
+        _pages[key] = page.build(made, shelf_of(art), page.WebOptions(**options))
+    return _pages[key]
+
+
 def write_folder(folder: Path, made: Scene, art: dict[str, np.ndarray]) -> Path:
     """A scene on disk: scene.json beside its art."""
     import json
@@ -114,14 +128,15 @@ def encoded_once() -> Iterator[None]:
         patch.setattr(pictures, "encode_png", quick_png)
         patch.setattr(kit, "encode_png", quick_png)
         patch.setattr(pictures, "encode_webp", _remembering(pictures.encode_webp))
-        patch.setattr(pictures, "encode_avif", _remembering(pictures.encode_avif))
+        patch.setattr(pictures, "best_webp_way", _remembering(pictures.best_webp_way))
+        patch.setattr(pictures, "encode_avif", _remembering(functools.partial(encode_avif, speed=10)))
         yield
 
 
-def _remembering(encode: Callable[..., bytes]) -> Callable[..., bytes]:
-    known: dict[bytes, bytes] = {}
+def _remembering(encode: Callable[..., Any]) -> Callable[..., Any]:
+    known: dict[bytes, Any] = {}
 
-    def once(pixels: np.ndarray, **how: object) -> bytes:
+    def once(pixels: np.ndarray, **how: object) -> Any:
         key = hashlib.sha256(repr((pixels.shape, how)).encode() + np.ascontiguousarray(pixels).tobytes()).digest()
         if key not in known:
             known[key] = encode(pixels, **how)

@@ -92,6 +92,9 @@ class Source(models.Model):
         return self.name
 
 
+TELLING = 0.1  # of the work done, before which nothing follows from how long it took
+
+
 class Preparation(models.Model):
     """A recipe to be run at full size by the worker: one row for each key, whoever asked for it."""
 
@@ -128,5 +131,5 @@ class Preparation(models.Model):
         if self.started is None:
             return max(1.0, self.ahead + self.expected)
         gone = (timezone.now() - self.started).total_seconds()
-        usual = max(0.0, self.expected - gone)
-        return max(1.0, (1 - self.share) * usual + gone * (1 - self.share))
+        whole = max(self.expected, gone / self.share if self.share > TELLING else 0.0)
+        return max(1.0, min(whole, 4 * self.expected) - gone, (1 - self.share) * self.expected)

@@ -7,7 +7,7 @@ from clinamen.core.errors import BadArt
 from clinamen.core.pictures.shelf import ArtShelf
 from clinamen.scenes.models import Scene, SceneArt
 
-AT_ONCE = 0.15  # seconds: quicker recipes are run at full size while the visitor waits, others by the worker
+AT_ONCE = 0.4  # seconds: quicker recipes are run at full size while the visitor waits, others by the worker
 
 
 def pictures_of(scene: Scene) -> dict[str, Picture]:

@@ -55,3 +55,10 @@ def blurred(picture: Planes, sigma: float) -> Planes:
         length = picture.shape[axis]
         picture = sum(weight * np.take(padded, np.arange(i, i + length), axis) for i, weight in enumerate(kernel))
     return picture
+
+
+def laid(canvas: Planes, sheet: Planes, mode: str) -> Planes:
+    """A premultiplied sheet over an opaque canvas: (1 − α)·back + α·B(back, own)."""
+    alpha = sheet[..., 3:]
+    own = sheet[..., :3] / np.maximum(alpha, 1e-6)
+    return canvas * (1 - alpha) + alpha * BLENDS[mode](canvas, own)

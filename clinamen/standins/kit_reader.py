@@ -12,7 +12,7 @@ from typing import Any
 import numpy as np
 import pygame
 
-from clinamen.standins.kit_blending import BLENDS, BLUR_REACH, blurred
+from clinamen.standins.kit_blending import BLUR_REACH, blurred, laid
 
 SOLVED = 1e-12
 
@@ -47,21 +47,36 @@ def track_value(track: dict[str, Any], at: float) -> float:
 
 
 class Kit:
-    """A kit on disk: its numbers, and its pages as premultiplied arrays [h, w, 4]."""
+    """A kit on disk: its numbers, and each layer's art as premultiplied pixels [h, w, 4] with the part of the art they show."""
 
     def __init__(self, folder: Path) -> None:
         self.data = json.loads((folder / "kit.json").read_text())
-        self.pages = [self._page(folder / page["file"], self.data["premultiplied"]) for page in self.data["pages"]]
+        pages = [pygame.image.load(str(folder / page["file"])) for page in self.data["pages"]]
+        stored = [pygame.surfarray.pixels3d(page).swapaxes(0, 1) for page in pages]
+        alphas = [pygame.surfarray.array_alpha(page).swapaxes(0, 1) for page in pages]
+        self.art = {x["id"]: self._together(x["sprites"], stored, alphas) for x in self.data["layers"] if x["sprites"]}
 
-    @staticmethod
-    def _page(path: Path, premultiplied: bool) -> np.ndarray:
-        surface = pygame.image.load(str(path))
-        size = surface.get_size()
-        stored = np.frombuffer(pygame.image.tobytes(surface, "RGBA"), np.uint8).reshape(size[1], size[0], 4)
-        pixels = stored.astype(np.float32) / 255
-        if not premultiplied:
-            pixels[..., :3] *= pixels[..., 3:]
-        return pixels
+    def _together(
+        self, sprites: list[dict[str, Any]], pages: list[np.ndarray], alphas: list[np.ndarray]
+    ) -> tuple[np.ndarray, float, float, float, float]:
+        """A layer's pieces laid together, and where they lie: left, top, width and height in art pixels."""
+        parts, first = [sprite["part"] for sprite in sprites], sprites[0]
+        x0, y0 = min(part["x"] for part in parts), min(part["y"] for part in parts)
+        wide, high = (
+            max(p[at] + p[side] for p in parts) - least for at, side, least in (("x", "width", x0), ("y", "height", y0))
+        )
+        across, down = first["width"] / first["part"]["width"], first["height"] / first["part"]["height"]
+        art = np.zeros((round(high * down), round(wide * across), 4), np.float32)
+        for sprite, part in zip(sprites, parts, strict=True):
+            x, y, page = sprite["x"], sprite["y"], sprite["page"]
+            left, top = round((part["x"] - x0) * across), round((part["y"] - y0) * down)
+            there = slice(y, y + sprite["height"]), slice(x, x + sprite["width"])
+            alpha = alphas[page][there][..., None] / 255
+            here = art[top : top + sprite["height"], left : left + sprite["width"]]
+            here[..., :3], here[..., 3:] = pages[page][there] / 255, alpha
+            if not self.data["premultiplied"]:
+                here[..., :3] *= alpha
+        return art, x0, y0, wide, high
 
     def at(self, driver: str, state: dict[str, float]) -> float:
         """Where a driver's tracks stand: scroll within 0…1; time begun again past its end where it loops, else held."""
@@ -114,9 +129,9 @@ class Kit:
         canvas = np.broadcast_to(np.array(background, np.float32), (height, width, 3)).copy()
         for layer in self.data["layers"]:
             matrix, opacity, blur = self.matrix(layer, state)
-            if opacity > 0:
+            if opacity > 0 and layer["id"] in self.art:
                 sampled = self._soft_sample(layer, np.diag([scale, scale, 1]) @ matrix, width, height, blur * scale)
-                canvas = self._laid(canvas, sampled * opacity, layer["blend"])
+                canvas = laid(canvas, sampled * opacity, layer["blend"])
         return np.round(np.clip(canvas, 0, 1) * 255).astype(np.uint8)
 
     def _soft_sample(
@@ -130,13 +145,6 @@ class Kit:
         wide = self._sample(layer, shift @ matrix, width + 2 * reach, height + 2 * reach)
         return blurred(wide, sigma)[reach : reach + height, reach : reach + width]
 
-    @staticmethod
-    def _laid(canvas: np.ndarray, sheet: np.ndarray, mode: str) -> np.ndarray:
-        """A premultiplied sheet over an opaque canvas: (1 − α)·back + α·B(back, own)."""
-        alpha = sheet[..., 3:]
-        own = sheet[..., :3] / np.maximum(alpha, 1e-6)
-        return canvas * (1 - alpha) + alpha * BLENDS[mode](canvas, own)
-
     def _sample(self, layer: dict[str, Any], matrix: np.ndarray, width: int, height: int) -> np.ndarray:
         size, repeat = layer["size"], layer["repeat"]
         y, x = np.mgrid[0:height, 0:width].astype(np.float64) + 0.5
@@ -147,28 +155,20 @@ class Kit:
         a = (inverse[0, 0] * x + inverse[0, 1] * y + inverse[0, 2]) / q + size["width"] / 2
         b = (inverse[1, 0] * x + inverse[1, 1] * y + inverse[1, 2]) / q + size["height"] / 2
         a, b = _fold(a, size["width"], repeat["x"]), _fold(b, size["height"], repeat["y"])
-        out = np.zeros((height, width, 4), np.float32)
-        for sprite in layer["sprites"]:
-            self._take(sprite, a, b, ahead, out)
-        return out
-
-    def _take(self, sprite: dict[str, Any], a: np.ndarray, b: np.ndarray, ahead: np.ndarray, out: np.ndarray) -> None:
-        """Sample one piece of the art where places (a, b) of the view lie in it."""
-        part, page = sprite["part"], self.pages[sprite["page"]]
-        inside = ahead & (a >= part["x"]) & (a < part["x"] + part["width"])
-        inside &= (b >= part["y"]) & (b < part["y"] + part["height"])
-        column = (a - part["x"]) * sprite["width"] / part["width"] + sprite["x"] - 0.5
-        row = (b - part["y"]) * sprite["height"] / part["height"] + sprite["y"] - 0.5
-        column, row = column[inside], row[inside]
+        art, x0, y0, wide, high = self.art[layer["id"]]
+        inside = ahead & (a >= x0) & (a < x0 + wide) & (b >= y0) & (b < y0 + high)
+        column, row = (a - x0)[inside] * art.shape[1] / wide - 0.5, (b - y0)[inside] * art.shape[0] / high - 0.5
         left, top = np.floor(column).astype(int), np.floor(row).astype(int)
         fx, fy = (column - left)[:, None].astype(np.float32), (row - top)[:, None].astype(np.float32)
-        rows, columns = page.shape[0] - 1, page.shape[1] - 1
+        rows, columns = art.shape[0] - 1, art.shape[1] - 1
 
         def texel(dx: int, dy: int) -> np.ndarray:
-            return page[np.clip(top + dy, 0, rows), np.clip(left + dx, 0, columns)]
+            return art[np.clip(top + dy, 0, rows), np.clip(left + dx, 0, columns)]
 
         upper = texel(0, 0) * (1 - fx) + texel(1, 0) * fx
+        out = np.zeros((height, width, 4), np.float32)
         out[inside] = upper * (1 - fy) + (texel(0, 1) * (1 - fx) + texel(1, 1) * fx) * fy
+        return out
 
 
 def _fold(at: np.ndarray, length: int, repeat: str) -> np.ndarray:

@@ -1,5 +1,6 @@
 """The hands a scene is given to: the exported page in Chromium, the kit's stand-in player, scene.glb in three.js."""
 
+import base64
 import io
 import shutil
 from pathlib import Path
@@ -133,8 +134,9 @@ class CanvasHand:
         return {entry["id"]: entry for entry in self.page.evaluate("(state) => placed(state)", state)}
 
     def draw(self, state: dict[str, float]) -> np.ndarray:
-        self.page.evaluate("([state, scale]) => draw(state, scale)", [state, self.scale])
-        return np.asarray(Image.open(io.BytesIO(self.page.locator("canvas").screenshot())).convert("RGB"))
+        drawn = "([state, scale]) => { draw(state, scale); return document.querySelector('canvas').toDataURL(); }"
+        picture = self.page.evaluate(drawn, [state, self.scale]).partition(",")[2]
+        return np.asarray(Image.open(io.BytesIO(base64.b64decode(picture))).convert("RGB"))
 
     def at(self, state: State, layers: Any) -> tuple[np.ndarray, dict[str, np.ndarray]]:
         told = asked(state)

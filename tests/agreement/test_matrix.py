@@ -29,7 +29,7 @@ def hands(chromium, webgl, tmp_path_factory):
     size = {"width": WIDTH, "height": HEIGHT}
     contexts = [browser.new_context(viewport=size) for browser in (chromium, webgl)]
     folder, kit = tmp_path_factory.mktemp("gltf"), tmp_path_factory.mktemp("kit")
-    with folder_served(folder) as address, folder_served(kit) as kit_address:
+    with folder_served(folder) as address, folder_served(kit, {"Cache-Control": "no-store"}) as kit_address:
         yield (
             PageHand(contexts[0].new_page(), tmp_path_factory.mktemp("page")), KitHand(kit),
             GltfHand(contexts[1].new_page(), folder, address), CanvasHand(contexts[0].new_page(), kit, kit_address),

@@ -6,11 +6,10 @@ Corners come from the browser itself (DOM.getContentQuads of the DevTools protoc
 import numpy as np
 import pytest
 
-from clinamen.core.exports.web import page as webpage
 from clinamen.core.motion.states import State
 from clinamen.core.raster import render
 from clinamen.core.stage import corners, project, stage_at
-from tests.conftest import layer, noise, psnr, scene, shelf_of, track, write_folder
+from tests.conftest import layer, noise, page_files, psnr, scene, track, write_folder
 
 VIEW = {"width": 1280, "height": 800, "background": "#203040"}
 DRIVERS = {
@@ -87,8 +86,7 @@ def held(page, state: State) -> None:
 @pytest.fixture
 def open_page(page, tmp_path):
     def open_(made, art=ART, **options):
-        files = webpage.build(made, shelf_of(art), webpage.WebOptions(**options))
-        for name, data in files.items():
+        for name, data in page_files(made, art, **options).items():
             (tmp_path / name).parent.mkdir(parents=True, exist_ok=True)
             (tmp_path / name).write_bytes(data)
         page.goto((tmp_path / "index.html").as_uri())

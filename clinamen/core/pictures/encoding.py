@@ -40,10 +40,10 @@ def _webp(pixels: Pixels, quality: int, way: WebpWay) -> bytes:
     return out.getvalue()
 
 
-def encode_avif(pixels: Pixels, quality: int = 75) -> bytes:
-    """An AVIF file of RGB pixels [h, w, 3], colours at full resolution."""
+def encode_avif(pixels: Pixels, quality: int = 75, speed: int = 6) -> bytes:
+    """An AVIF file of RGB pixels [h, w, 3], colours at full resolution; `speed` 0 to 10, the quicker the larger."""
     out = io.BytesIO()
-    Image.fromarray(pixels).save(out, "AVIF", quality=quality, speed=6, subsampling="4:4:4")
+    Image.fromarray(pixels).save(out, "AVIF", quality=quality, speed=speed, subsampling="4:4:4")
     return out.getvalue()
 
 

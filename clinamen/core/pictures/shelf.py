@@ -27,6 +27,7 @@ from clinamen.core.prep.shape import scaled_size
 PIXEL_BYTES = 1_500_000_000  # decoded art kept in memory
 SET_BYTES = 700_000_000  # opaque sets kept in memory
 PREVIEW = 900  # px: longest side of a preview
+WORKED = 0.85  # of preparing is the steps' work; the rest is keeping what came of it
 ROUGH = 640  # px: the same where a heavy step is in it
 
 
@@ -128,7 +129,7 @@ class ArtShelf:
 
         assert layer.recipe is not None
         original = self._fitting(layer, self.original(layer.art.file))
-        around = Around(1.0, lambda other: self.pixels(self._other(other)), tick)
+        around = Around(1.0, lambda other: self.pixels(self._other(other)), lambda share: tick(WORKED * share))
         made = run(layer.recipe, original, around, self.content(layer.art.file), self.looked_keys(layer.recipe))
         if self.keeper is not None:
             self.keeper.keep(self.key_of(layer), made)

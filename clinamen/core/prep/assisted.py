@@ -6,6 +6,7 @@ sample a side), then smoothed along the picture by a guided filter (He, Sun and 
 """
 
 import hashlib
+from collections.abc import Callable
 from typing import TYPE_CHECKING, Any
 
 import cv2
@@ -71,7 +72,7 @@ def _find(
     around.tick(0.5)
     # half a working pixel is how well the rough edge is known
     band = max(step.matting * around.scale, 0.75 / ratio) if step.matting > 0 else 0.0
-    found = refine(part, rough, band)
+    found = refine(part, rough, band, lambda share: around.tick(0.5 + 0.4 * share))
     around.tick(0.9)
     return found
 
@@ -101,7 +102,8 @@ def rough_cut(part: Pixels, step: "AssistedCut", around: Around, at: tuple[int, 
         votes = np.zeros(grid.shape, np.uint8)
         # a preview has no time for more than one start
         seeds, tries = (SEEDS[:1], TRIES // 3) if around.draft else (SEEDS, TRIES)
-        for seed in seeds:
+        for number, seed in enumerate(seeds):
+            around.tick(0.05 + 0.4 * number / len(seeds))
             labels = grid.copy()
             back, front = _mixture(small[~fore], seed, tries), _mixture(small[fore], seed, tries)
             cv2.grabCut(small, labels, None, back, front, ROUNDS, cv2.GC_EVAL)
@@ -168,7 +170,9 @@ def _draw(grid: NDArray[Any], mark: Mark, scale: float, at: tuple[float, float],
         cv2.polylines(grid, [line], False, value, thick)
 
 
-def refine(part: Pixels, rough: Mask, band: float) -> tuple[Mask, NDArray[np.uint8]]:
+def refine(
+    part: Pixels, rough: Mask, band: float, tick: Callable[[float], None] = lambda share: None
+) -> tuple[Mask, NDArray[np.uint8]]:
     """Alpha [h, w] and the subject's own colours [h, w, 3] within `band` px of a rough edge."""
     inside = rough >= 0.5
     colour = part[..., :3].copy()
@@ -181,6 +185,7 @@ def refine(part: Pixels, rough: Mask, band: float) -> tuple[Mask, NDArray[np.uin
     margin = int(2 * band) + 16  # a tile has to see the sure pixels that its own unsure ones are compared with
     height, width = unsure.shape
     for top in range(0, height, TILE):
+        tick(top / height)
         for left in range(0, width, TILE):
             tile = slice(top, top + TILE), slice(left, left + TILE)
             if not unsure[tile].any():

@@ -8,6 +8,8 @@ from clinamen.core.parts import Part, Side
 from clinamen.core.prep.shapes import Frame
 from clinamen.core.prep.steps import AnyStep
 
+KEEPING = 0.15  # s a megapixel
+
 
 class Recipe(Part):
     """Steps in order on an original of `width` × `height` pixels."""
@@ -37,8 +39,9 @@ class Recipe(Part):
 
     @property
     def seconds(self) -> float:
-        """About how long the steps that are on take at full size, in all."""
-        return sum(step.seconds(frame) for step, frame in zip(self.steps, self.frames(), strict=False) if step.on)
+        """About how long it takes to run the steps that are on at full size, and to keep what comes of them."""
+        steps = sum(step.seconds(frame) for step, frame in zip(self.steps, self.frames(), strict=False) if step.on)
+        return steps + KEEPING * self.final.megapixels if steps else 0.0
 
     @property
     def looks_at(self) -> set[str]:

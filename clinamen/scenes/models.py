@@ -110,10 +110,8 @@ class Preparation(models.Model):
     created = models.DateTimeField(auto_now_add=True)
     started = models.DateTimeField(null=True)
 
-    expected, ahead = (
-        0.0,
-        0.0,
-    )  # seconds that the recipe takes by its steps, and the work that waits before it; not kept
+    # not kept: the layer's name, seconds that the recipe takes by its steps, and the work that waits before it
+    label, expected, ahead = "", 0.0, 0.0
 
     class Meta:
         constraints = [models.UniqueConstraint(fields=["scene", "key"], name="one_preparation_a_key")]

@@ -2,9 +2,11 @@
 
 import io
 import json
+from datetime import timedelta
 
 import numpy as np
 import pytest
+from django.utils import timezone
 from PIL import Image
 
 from clinamen.core import document
@@ -185,6 +187,19 @@ def test_a_piece_and_what_is_behind_it_are_told_one_after_the_other(visitor, som
     prepare_art.run(Preparation.objects.get(pk=piece.pk))
     (behind,) = prepare_art.standing(made, desk.document, desk_of(made, "photo").shelf)
     assert behind.seconds_left == pytest.approx(layers["photo-behind"].recipe.seconds), "nothing is before it any more"
+    assert behind.label == "Photo, behind"
+
+
+def test_the_time_left_follows_how_the_work_goes() -> None:
+    row = Preparation(started=timezone.now() - timedelta(seconds=10), share=0.05)
+    row.expected = 30.0
+    assert row.seconds_left == pytest.approx(28.5, abs=1), "too early to tell by"
+    row.share = 0.25
+    assert row.seconds_left == pytest.approx(30, abs=1), "a quarter took ten seconds"
+    row.started, row.share = timezone.now() - timedelta(seconds=90), 0.9
+    assert row.seconds_left == pytest.approx(10, abs=1)
+    row.share = 1.0
+    assert row.seconds_left >= 1
 
 
 def test_a_layer_can_be_trimmed_while_its_preview_stands_in(visitor, large) -> None:

@@ -50,14 +50,16 @@ def standing(scene: Scene, made: Document, shelf: ArtShelf) -> list[Preparation]
     rows = {row.key: row for row in Preparation.objects.filter(scene=scene, key__in=wanted).order_by("pk")}
     ahead = 0.0
     for row in rows.values():
-        recipe = made.layer(wanted[row.key]).recipe
-        row.expected, row.ahead = recipe.seconds if recipe else 0.0, ahead
+        layer = made.layer(wanted[row.key])
+        row.label, row.expected, row.ahead = layer.label, layer.recipe.seconds if layer.recipe else 0.0, ahead
         ahead += row.seconds_left if row.running else 0.0
     lost = [
         Preparation(scene=scene, key=key, layer=layer_id, status=Preparation.Status.CANCELLED)
         for key, layer_id in wanted.items()
         if key not in rows or rows[key].status == Preparation.Status.DONE
     ]
+    for row in lost:
+        row.label = made.layer(row.layer).label
     return [*(row for row in rows.values() if row.status != Preparation.Status.DONE), *lost]
 
 

@@ -177,7 +177,7 @@ def test_markup_that_is_kept_from_answer_to_answer_is_never_stale(visitor, made)
         ("step-add", {"layer": "front", "step": "soften"}), ("order", {"reverse": "1"}), ("view", {"width": "200"}),
     )  # fmt: skip
     page = Page(visitor, made, "depth", "front")
-    addresses = [f"/scenes/{made.pk}/{room}/?layer={x}" for room in ("depth", "motion") for x in ("front", "back")]
+    addresses = [f"/scenes/{made.pk}/{room}/?layer={x}" for room, x in (("depth", "front"), ("motion", "back"))]
     for name, values in edits:
         before = Scene.objects.get(pk=made.pk).head_id
         page.edit(name, **values)

@@ -1,7 +1,7 @@
 // Reads an engine kit and draws it on a canvas: the example to port, in plain JavaScript. Written from docs/engine-kit.md alone.
 //   const kit = await openKit('folder/');  kit.draw(context, {scroll: 0.5, u: 0, v: 0, time: 0}, scale);
 // Frontal sheets are drawn exactly; sheets seen at a slant in small patches, since a canvas knows no perspective.
-const PATCHES = 12;  // along each side of a slanted piece
+const PATCHES = 12;  // along each side of a slanted picture
 const SOLVED = 1e-12;
 
 // --- tracks -----------------------------------------------------------------------------------------------------------
@@ -94,7 +94,7 @@ class Kit {
     for (const layer of layers) {
       const {matrix, opacity, blur} = this.placed(layer, state);
       if (opacity <= 0) continue;
-      // a layer is drawn by itself first: its pieces and patches then lie over the view as one
+      // a layer is drawn by itself first: its patches then lie over the view as one
       const margin = Math.ceil(3 * blur * scale), sheet = new OffscreenCanvas(context.canvas.width + 2 * margin, context.canvas.height + 2 * margin);
       const own = sheet.getContext('2d');
       own.imageSmoothingQuality = 'high';
@@ -145,7 +145,7 @@ class Kit {
     }
   }
 }
-// A layer's pieces laid together: a canvas softens the edge of every picture it draws, so that pieces would show lines between them.
+// A layer's sprites laid together: a canvas softens the edge of every picture it draws, so that they would show lines between them.
 function together({sprites}, pages) {
   if (!sprites.length) return null;
   const least = (axis) => Math.min(...sprites.map(({part}) => part[axis]));

@@ -59,7 +59,7 @@ class Kit:
     def _together(
         self, sprites: list[dict[str, Any]], pages: list[np.ndarray], alphas: list[np.ndarray]
     ) -> tuple[np.ndarray, float, float, float, float]:
-        """A layer's pieces laid together, and where they lie: left, top, width and height in art pixels."""
+        """A layer's sprites laid together, and where they lie: left, top, width and height in art pixels."""
         parts, first = [sprite["part"] for sprite in sprites], sprites[0]
         x0, y0 = min(part["x"] for part in parts), min(part["y"] for part in parts)
         wide, high = (

@@ -17,7 +17,7 @@ from clinamen.core.exchange.stack import Arrival, in_order, layers_from
 from clinamen.core.exports import layered
 from clinamen.core.exports.engine import kit as enginekit
 from clinamen.core.exports.engine.atlas import PADDING, Sprite, pack
-from clinamen.core.exports.engine.pieces import pieces
+from clinamen.core.exports.engine.trimming import rectangles
 from clinamen.core.exports.web import page as webpage
 from clinamen.core.motion.states import State
 from clinamen.core.pictures.encoding import encode_png
@@ -234,19 +234,19 @@ def strand(width: int, height: int) -> np.ndarray:
     return art
 
 
-def test_pieces_hold_all_that_shows_once_and_whole_art_stays_whole() -> None:
+def test_sprites_hold_all_that_shows_once_and_whole_art_stays_whole() -> None:
     art = strand(600, 900)
-    found = pieces(art[..., 3], PADDING)
+    found = rectangles(art[..., 3], PADDING)
     held = np.zeros(art.shape[:2], int)
     for left, top, right, bottom in found:
         held[top:bottom, left:right] += 1
     assert len(found) > 5 and held.max() == 1 and (held[art[..., 3] > 0] == 1).all()
     assert held.sum() < 0.6 * held.size
-    assert pieces(noise(300, 200)[..., 3] | 255, PADDING) == [(0, 0, 300, 200)]
-    assert pieces(np.zeros((80, 90), np.uint8), PADDING) == []
+    assert rectangles(noise(300, 200)[..., 3] | 255, PADDING) == [(0, 0, 300, 200)]
+    assert rectangles(np.zeros((80, 90), np.uint8), PADDING) == []
 
 
-@pytest.mark.parametrize("options", [{}, {"separate": True}, {"premultiplied": True}, {"pieces": False}])
+@pytest.mark.parametrize("options", [{}, {"separate": True}, {"premultiplied": True}, {"trim": False}])
 def test_every_way_of_packing_is_the_same_picture(options, tmp_path) -> None:
     from clinamen.standins.kit_reader import Kit
 

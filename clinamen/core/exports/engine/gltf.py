@@ -40,7 +40,7 @@ _FLIP = np.diag([1.0, -1.0, -1.0])
 
 @dataclass(frozen=True)
 class Quad:
-    """A piece of a layer's picture: `page` and `uv` (left, top, right, bottom, 0…1) of it, and the art's `part` it shows."""
+    """A rectangle of a layer's picture: `page` and `uv` (left, top, right, bottom, 0…1) of it, and the art's `part` it shows."""
 
     page: int
     uv: tuple[float, float, float, float]
@@ -49,7 +49,7 @@ class Quad:
 
 @dataclass(frozen=True)
 class Card:
-    """A layer's picture in pieces; opaque?"""
+    """A layer's picture in rectangles; opaque?"""
 
     id: str
     quads: tuple[Quad, ...]
@@ -57,7 +57,7 @@ class Card:
 
     @property
     def pages(self) -> list[int]:
-        """The pages that the pieces stand on, in order."""
+        """The pages that they stand on, in order."""
         return sorted({quad.page for quad in self.quads})
 
 
@@ -265,7 +265,7 @@ class _Writer:
         return len(self.file.materials) - 1
 
     def _mesh(self, quads: list[Quad], layer: Layer, material: int) -> Any:
-        """The pieces on one page."""
+        """The rectangles on one page."""
         corners = [self._quad(quad, layer) for quad in quads]
         position, texture = (np.concatenate(part) for part in zip(*corners, strict=True))
         attributes = g.Attributes(

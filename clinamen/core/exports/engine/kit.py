@@ -15,7 +15,7 @@ from clinamen.core.document.layer import Blend
 from clinamen.core.exports.base import Export, Files, Options, Told, visible
 from clinamen.core.exports.engine import gltf
 from clinamen.core.exports.engine.atlas import PADDING, Spot, Sprite, pack
-from clinamen.core.exports.engine.pieces import pieces
+from clinamen.core.exports.engine.trimming import rectangles
 from clinamen.core.exports.engine.vectors import vectors
 from clinamen.core.exports.web.pictures import bleed
 from clinamen.core.motion.mixes import Motion
@@ -30,7 +30,7 @@ SPARE = 1.02
 
 class KitOptions(Options):
     """`pixels_per_metre`: scene pixels in a metre; `page_size`: longest side of a page; `power_of_two`: page sides;
-    `pieces`: art without its empty parts, as several sprites; `separate`: a picture for each layer in place of atlas pages;
+    `trim`: art without its empty parts, as several sprites; `separate`: a picture for each layer in place of atlas pages;
     `premultiplied`: the pages' colours multiplied by their alpha; `vectors`: with test vectors."""
 
     pixels_per_metre: float = Field(
@@ -38,7 +38,7 @@ class KitOptions(Options):
     )
     page_size: int = Field(default=4096, ge=64, le=16384, title="Page size", json_schema_extra={"unit": "px"})
     power_of_two: bool = Field(default=False, title="Page sides are powers of two")
-    pieces: bool = Field(default=True, title="Leave empty parts of art out")
+    trim: bool = Field(default=True, title="Leave empty parts of art out")
     separate: bool = Field(default=False, title="A picture for each layer")
     premultiplied: bool = Field(default=False, title="Colours multiplied by alpha")
     vectors: bool = Field(default=True, title="Test vectors")
@@ -60,7 +60,7 @@ class KitPage(KitPart):
 
 
 class KitSprite(KitPart):
-    """Where a piece of a layer's art stands on its page (page pixels), and which part of the art that is (art pixels)."""
+    """Where a rectangle of a layer's art stands on its page (page pixels), and which part of the art that is (art pixels)."""
 
     page: int
     x: int
@@ -219,10 +219,10 @@ def premultiplied(pixels: np.ndarray[Any, Any]) -> np.ndarray[Any, Any]:
 
 
 def _sprites(layer: Layer, pixels: np.ndarray[Any, Any], options: KitOptions) -> list[Sprite]:
-    """A layer's art as what is packed: whole, or the pieces of it that show anything."""
-    if layer.repeats or options.separate or not options.pieces:
+    """A layer's art as what is packed: whole, or the rectangles of it that show anything."""
+    if layer.repeats or options.separate or not options.trim:
         return [Sprite(layer.id, pixels)]
-    return [Sprite(f"{layer.id}/{n}", pixels, box) for n, box in enumerate(pieces(pixels[..., 3], PADDING))]
+    return [Sprite(f"{layer.id}/{n}", pixels, box) for n, box in enumerate(rectangles(pixels[..., 3], PADDING))]
 
 
 def _layer(scene: Scene, layer: Layer, part: Trimmed, cut: list[Sprite], spots: dict[str, Spot]) -> KitLayer:

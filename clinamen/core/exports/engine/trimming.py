@@ -13,7 +13,7 @@ WORTH = 0.92  # of the whole picture: where the rectangles with their frames tak
 Rectangle = tuple[int, int, int, int]
 
 
-def pieces(alpha: NDArray[np.uint8], padding: int) -> list[Rectangle]:
+def rectangles(alpha: NDArray[np.uint8], padding: int) -> list[Rectangle]:
     """Rectangles (left, top, right, bottom) of alpha [h, w] that hold every pixel above 0, each framed by `padding` px on its
     page; the whole picture where that takes about as much."""
     height, width = alpha.shape

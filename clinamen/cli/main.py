@@ -78,9 +78,9 @@ def _add_options(parser: argparse.ArgumentParser) -> None:
 
     for export in EXPORTS.values():
         for field in fields_of(export.options):
-            flag, text = f"--{field.name.replace('_', '-')}", f"{export.id}: {field.label}"
+            flag, text = f"--{field.name.replace('_', '-')}", f"{export.id}: {field.label}".replace("%", "%%")
             if field.kind == "switch":
-                parser.add_argument(flag, action="store_true", default=None, help=text)
+                parser.add_argument(flag, action=argparse.BooleanOptionalAction, default=None, help=text)
             elif field.kind == "choice":
                 parser.add_argument(flag, choices=[value for value, _ in field.choices], help=text)
             else:

@@ -150,3 +150,14 @@ def test_a_scene_with_a_recipe_is_checked_proved_drawn_and_exported(tmp_path, ca
     (folder / "scene.json").write_text(json.dumps(data))
     status, _, wrong = run(capsys, "check", folder)
     assert status == 2 and "layers[1].art: 90 × 60 px is not the 100 × 60 px that its recipe makes" in wrong
+
+
+def test_the_flags_of_every_export_are_told_and_switches_can_be_switched_off(capsys, tmp_path) -> None:
+    with pytest.raises(SystemExit) as ended:
+        run(capsys, "export", "--help")
+    told = capsys.readouterr().out
+    assert ended.value.code == 0 and "Kept in sight, % across" in told and "--no-trim" in told
+    folder = write_folder(tmp_path / "scene", scene(layer("back", 60, 40)), {"back": noise(60, 40)})
+    for flag, there in (("--vectors", True), ("--no-vectors", False)):
+        assert run(capsys, "export", folder, "--to", "engine", "--out", tmp_path / flag, flag)[0] == 0
+        assert (tmp_path / flag / "vectors.json").exists() == there

@@ -15,6 +15,7 @@ from django.views.decorators.http import require_GET, require_POST
 from clinamen.art.store import fitted
 from clinamen.core import document
 from clinamen.core.arrays import Pixels
+from clinamen.core.bounded import Bounded
 from clinamen.core.document import Layer
 from clinamen.core.edits import apply
 from clinamen.core.errors import BadEdit
@@ -38,6 +39,8 @@ from clinamen.scenes.shelf import pictures_of, shelf_of
 
 TABLE_SIZES = (900, 4096)
 BAND = (200, 68, 27, 150)  # vermilion over the picture
+SHOWN_BYTES = 60_000_000  # of pictures kept: what stands before a step is asked for again after every change of it
+_shown: Bounded[bytes] = Bounded(SHOWN_BYTES, len)
 PICKED = 2  # px around the place that a colour is picked from
 
 
@@ -49,10 +52,15 @@ def table_picture(request: HttpRequest, pk: Any, layer: str, key: str, steps: in
     found, shelf = layer_with_key(scene_of(request, pk), layer, key)
     wanted = whole(request.GET.get("longest", ""))
     longest = wanted if wanted in TABLE_SIZES else TABLE_SIZES[0]
-    if request.GET.get("ready") and steps == len(recipe_of(found).steps) and shelf.is_ready(found):
-        return HttpResponse(exact_webp(fitted(shelf.pixels(found), longest)), content_type="image/webp")
-    pixels, _ = shelf.preview(found, longest, steps)
-    return HttpResponse(exact_webp(pixels), content_type="image/webp")
+    ready = bool(request.GET.get("ready")) and steps == len(recipe_of(found).steps) and shelf.is_ready(found)
+
+    def draw() -> bytes:
+        return exact_webp(fitted(shelf.pixels(found), longest) if ready else shelf.preview(found, longest, steps)[0])
+
+    recipe = recipe_of(found)
+    so_far = found.model_copy(update={"recipe": recipe.model_copy(update={"steps": recipe.steps[:steps]})})
+    data = _shown.get((shelf.key_of(so_far), longest, ready), draw)
+    return HttpResponse(data, content_type="image/webp")
 
 
 @login_required

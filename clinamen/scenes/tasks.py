@@ -1,5 +1,6 @@
 """Jobs of the worker for scenes, and the watch over jobs whose worker died."""
 
+import time
 from typing import Any
 
 from procrastinate.contrib.django import app
@@ -8,10 +9,13 @@ from clinamen.scenes.actions.prepare_art import run
 from clinamen.scenes.actions.thin import thin
 from clinamen.scenes.models import Preparation
 
+RESTED = 0.8  # s
+
 
 @app.task(name="scenes.prepare", queue="art")
 def prepare(preparation_id: int) -> None:
-    """Run one layer's recipe."""
+    """Run one layer's recipe, when the hand has rested: the preview goes before, and a next mark calls this off."""
+    time.sleep(RESTED)
     row = Preparation.objects.select_related("scene").filter(pk=preparation_id).first()
     if row is not None:
         run(row)

@@ -28,7 +28,7 @@ PIXEL_BYTES = 1_500_000_000  # decoded art kept in memory
 SET_BYTES = 700_000_000  # opaque sets kept in memory
 PREVIEW = 900  # px: longest side of a preview
 WORKED = 0.85  # of preparing is the steps' work; the rest is keeping what came of it
-ROUGH = 640  # px: the same where a heavy step is in it
+ROUGH = 512  # px: the same where a heavy step is in it
 
 
 def _set_bytes(opaque: OpaqueSet) -> int:

@@ -128,15 +128,14 @@ def encoded_once() -> Iterator[None]:
         patch.setattr(pictures, "encode_png", quick_png)
         patch.setattr(kit, "encode_png", quick_png)
         patch.setattr(pictures, "encode_webp", _remembering(pictures.encode_webp))
-        patch.setattr(pictures, "best_webp_way", _remembering(pictures.best_webp_way))
         patch.setattr(pictures, "encode_avif", _remembering(functools.partial(encode_avif, speed=10)))
         yield
 
 
-def _remembering(encode: Callable[..., Any]) -> Callable[..., Any]:
-    known: dict[bytes, Any] = {}
+def _remembering(encode: Callable[..., bytes]) -> Callable[..., bytes]:
+    known: dict[bytes, bytes] = {}
 
-    def once(pixels: np.ndarray, **how: object) -> Any:
+    def once(pixels: np.ndarray, **how: object) -> bytes:
         key = hashlib.sha256(repr((pixels.shape, how)).encode() + np.ascontiguousarray(pixels).tobytes()).digest()
         if key not in known:
             known[key] = encode(pixels, **how)

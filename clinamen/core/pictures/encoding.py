@@ -9,6 +9,7 @@ from PIL import Image
 from clinamen.core.arrays import Pixels
 
 WebpWay = Literal["lossy", "lossless"]
+WEBP_WAYS: tuple[WebpWay, ...] = ("lossy", "lossless")
 LOSSLESS_TRIED = 4_000_000  # bytes of pixels: larger art is never smaller lossless, and trying takes long
 
 
@@ -22,13 +23,8 @@ def encode_png(pixels: Pixels, level: int = 6) -> bytes:
 def encode_webp(pixels: Pixels, quality: int = 88, ways: Sequence[WebpWay] | None = None) -> bytes:
     """A WebP file of RGB or RGBA pixels [h, w, 3 or 4], alpha lossless; all of it lossless where that is smaller, or as `ways`
     allows."""
-    tried = ways or (("lossy",) if pixels.size > LOSSLESS_TRIED else ("lossy", "lossless"))
+    tried = ways or (WEBP_WAYS[:1] if pixels.size > LOSSLESS_TRIED else WEBP_WAYS)
     return min((_webp(pixels, quality, way) for way in tried), key=len)
-
-
-def best_webp_way(pixels: Pixels) -> WebpWay:
-    """Which way makes the smaller file of such pixels."""
-    return min(("lossy", "lossless"), key=lambda way: len(encode_webp(pixels, ways=(way,))))
 
 
 def _webp(pixels: Pixels, quality: int, way: WebpWay) -> bytes:

@@ -13,6 +13,7 @@ from clinamen.core.prep.edges import signed_distance
 if TYPE_CHECKING:
     from clinamen.core.prep.steps import Bleed, Fringe
 
+BLED = 8  # px that exported art is bled: enough for filtering and three mipmap levels
 SOLID = 250  # of 255: alpha from which a pixel's colour is its own
 
 
@@ -25,9 +26,23 @@ def fringe(pixels: Pixels, step: "Fringe", around: Around) -> Pixels:
 
 def bleed(pixels: Pixels, step: "Bleed", around: Around) -> Pixels:
     """Clear pixels within `reach` take the colour of the nearest pixel that shows."""
-    reach = max(1.0, step.reach * around.scale)
+    return bled(pixels, max(1.0, step.reach * around.scale))
+
+
+def bled(pixels: Pixels, reach: float) -> Pixels:
+    """Pixels [h, w, 4] with the colours of what shows carried `reach` px out under clear pixels."""
     shown = pixels[..., 3] > 0
-    return _carried(pixels, shown, ~shown & (signed_distance(shown) <= reach), 0)
+    if shown.all() or not shown.any():
+        return pixels
+    away, labels = cv2.distanceTransformWithLabels(
+        (~shown).astype(np.uint8), cv2.DIST_L2, cv2.DIST_MASK_5, labelType=cv2.DIST_LABEL_PIXEL
+    )
+    fresh = ~shown & (away - 0.5 <= reach)  # the edge runs between pixels
+    colours = np.zeros((int(labels.max()) + 1, 3), np.uint8)
+    colours[labels[shown]] = pixels[shown, :3]
+    out = pixels.copy()
+    out[fresh, :3] = colours[labels[fresh]]
+    return out
 
 
 def _carried(pixels: Pixels, known: "np.ndarray[tuple[int, int], np.dtype[np.bool_]]",

@@ -17,13 +17,13 @@ from clinamen.core.exports.engine import gltf
 from clinamen.core.exports.engine.atlas import PADDING, Spot, Sprite, pack
 from clinamen.core.exports.engine.trimming import rectangles
 from clinamen.core.exports.engine.vectors import vectors
-from clinamen.core.exports.web.pictures import bleed
 from clinamen.core.motion.mixes import Motion
 from clinamen.core.motion.settling import frequency
 from clinamen.core.optics import angle_of_view, rate_of
 from clinamen.core.pictures.encoding import encode_png
 from clinamen.core.pictures.shelf import ArtShelf
-from clinamen.core.pixels import shrink, trim_box
+from clinamen.core.pixels import premultiply, shrink, trim_box
+from clinamen.core.prep.fringe import BLED, bled
 
 SPARE = 1.02
 
@@ -180,7 +180,9 @@ def _build(scene: Scene, shelf: ArtShelf, options: KitOptions, told: Told) -> Fi
     files = dict(zip(by_file, encoded, strict=True))
     straight = files_of(pages, files)  # glTF knows no other
     if options.premultiplied:
-        files |= {file: encode_png(premultiplied(image)) for file, image in by_file.items()}
+        files |= {
+            file: encode_png(np.rint(premultiply(image) * 255).astype(np.uint8)) for file, image in by_file.items()
+        }
     cards = [_sheet(entry, images) for entry in kit_layers if entry.sprites]
     files["scene.glb"] = gltf.write(scene, cards, straight, options.pixels_per_metre)
     files["kit.json"] = kit.model_dump_json(indent=1).encode()
@@ -202,20 +204,13 @@ def _part(scene: Scene, layer: Layer, shelf: ArtShelf) -> Trimmed:
     """A layer's trimmed art at the size it is shown, and the box (left, top, right, bottom) of the art it holds."""
     use = max(sharpest_use(scene, layer), 1e-3) * SPARE
     if shelf.vector(layer):
-        return bleed(shelf.drawn(layer, use)), (0, 0, layer.art.width, layer.art.height)
+        return bled(shelf.drawn(layer, use), BLED), (0, 0, layer.art.width, layer.art.height)
     art = shelf.pixels(layer)
     box = (0, 0, layer.art.width, layer.art.height) if layer.repeats else trim_box(art)
     pixels = art[box[1] : box[3], box[0] : box[2]]
     share = min(1.0, use)
     width, height = int(np.ceil(pixels.shape[1] * share)), int(np.ceil(pixels.shape[0] * share))
-    return bleed(shrink(pixels, width, height)), box
-
-
-def premultiplied(pixels: np.ndarray[Any, Any]) -> np.ndarray[Any, Any]:
-    """Pixels [h, w, 4] with their colours multiplied by alpha, rounded."""
-    out = pixels.copy()
-    out[..., :3] = np.rint(pixels[..., :3] * (pixels[..., 3:].astype(np.float32) / 255))
-    return out
+    return bled(shrink(pixels, width, height), BLED), box
 
 
 def _sprites(layer: Layer, pixels: np.ndarray[Any, Any], options: KitOptions) -> list[Sprite]:

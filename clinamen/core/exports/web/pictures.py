@@ -17,9 +17,10 @@ from clinamen.core.arrays import Pixels
 from clinamen.core.document import Layer, View
 from clinamen.core.exports.base import Files
 from clinamen.core.exports.web.css import Shown, unit_size
-from clinamen.core.pictures.encoding import best_webp_way, encode_avif, encode_png, encode_webp
+from clinamen.core.pictures.encoding import WEBP_WAYS, encode_avif, encode_png, encode_webp
 from clinamen.core.pictures.shelf import ArtShelf
 from clinamen.core.pixels import shrink, trim_box
+from clinamen.core.prep.fringe import BLED, bled
 from clinamen.core.quantities import plain
 
 LADDER = (0.5, 0.75, 1.0, 1.6, 2.0)  # widths that are written, of the width on a screen as large as the view
@@ -64,11 +65,12 @@ def picture(layer: Layer, shelf: ArtShelf, stem: str, use: float, view: View, fi
     sources: dict[str, list[str]] = {}
     widths = _widths(part)
     small = {size: _small(part.pixels, *size) for size in widths}
-    formats = _formats(small[widths[len(widths) // 2]])  # what suits the middle one suits them all
+    middle = widths[len(widths) // 2]
+    formats = _formats(small[middle])  # what suits the middle one suits them all
     for width, height in widths:
-        for kind, (ending, encode) in formats.items():
+        for kind, (ending, encode, made) in formats.items():
             path = f"art/{stem}-{width}.{ending}"
-            files[path] = encode(small[width, height])
+            files[path] = made if (width, height) == middle else encode(small[width, height])
             sources.setdefault(kind, []).append(f"{path} {width}w")
     width, height = _size(part, 1.0)
     src = f"art/{stem}-{width}.png"
@@ -127,16 +129,17 @@ def _sizes(wide: float, view: View, fit: Fit) -> str:
 def _small(pixels: NDArray[np.uint8], width: int, height: int) -> NDArray[np.uint8]:
     """The part at a size, without alpha where all of it is opaque."""
     small = shrink(pixels, width, height)
-    return np.ascontiguousarray(small[..., :3]) if pixels[..., 3].min() == 255 else bleed(small)
+    return np.ascontiguousarray(small[..., :3]) if pixels[..., 3].min() == 255 else bled(small, BLED)
 
 
-def _formats(pixels: NDArray[np.uint8]) -> dict[str, tuple[str, Encode]]:
-    """How the art is written, by media type: WebP with or without losses, and AVIF for opaque art where it is smaller (its alpha
-    has losses)."""
-    way = best_webp_way(pixels)
-    formats: dict[str, tuple[str, Encode]] = {"image/webp": ("webp", partial(encode_webp, ways=(way,)))}
-    if pixels.shape[2] == 3 and len(encode_avif(pixels)) < WORTH * len(encode_webp(pixels, ways=(way,))):
-        formats["image/avif"] = ("avif", encode_avif)
+def _formats(pixels: NDArray[np.uint8]) -> dict[str, tuple[str, Encode, bytes]]:
+    """How the art is written, by media type: ending, encoder, and the file of these pixels. WebP with or without losses, and AVIF
+    for opaque art where it is smaller (its alpha has losses)."""
+    encoders: list[Encode] = [partial(encode_webp, ways=(way,)) for way in WEBP_WAYS]
+    webp, encode = min(((encode(pixels), encode) for encode in encoders), key=lambda tried: len(tried[0]))
+    formats: dict[str, tuple[str, Encode, bytes]] = {"image/webp": ("webp", encode, webp)}
+    if pixels.shape[2] == 3 and len(avif := encode_avif(pixels)) < WORTH * len(webp):
+        formats["image/avif"] = ("avif", encode_avif, avif)
     return formats
 
 
@@ -164,21 +167,3 @@ def mirrored_unit(art: Pixels, layer: Layer) -> Pixels:
     if layer.repeat.y == "mirror":
         unit = np.concatenate([unit, unit[::-1]], axis=0)
     return unit
-
-
-def bleed(pixels: Pixels, reach: int = 8) -> Pixels:
-    """Carry edge colours `reach` pixels out under clear pixels, so that filtering draws no dark fringe."""
-    import cv2
-
-    known = pixels[..., 3] > 0
-    if known.all() or not known.any():
-        return pixels.copy()
-    away, labels = cv2.distanceTransformWithLabels(
-        (~known).astype(np.uint8), cv2.DIST_L2, cv2.DIST_MASK_5, labelType=cv2.DIST_LABEL_PIXEL
-    )
-    fresh = ~known & (away <= reach)
-    colours = np.zeros((int(labels.max()) + 1, 3), np.uint8)
-    colours[labels[known]] = pixels[known, :3]
-    out = pixels.copy()
-    out[fresh, :3] = colours[labels[fresh]]
-    return out

@@ -103,13 +103,19 @@ def test_numbers_in_sentences_are_as_wide_as_their_text_and_say_in_front_of(visi
     assert head().layer("front").depth == 40
 
 
-def test_a_drag_shows_the_numbers_first_and_the_verdict_when_the_hand_rests(visitor) -> None:
-    page = visitor
+def scene_with_a_gap(page) -> str:
+    """A scene whose pointer reaches too far; its address."""
     base = make_scene(page, **TWO)
     page.goto(f"{base}/motion/")
     page.fill("#f-reach-x", "300")
     page.keyboard.press("Enter")
     expect(page.locator("#verdict")).to_contain_text("gap")
+    return base
+
+
+def test_a_drag_shows_the_numbers_first_and_the_verdict_when_the_hand_rests(visitor) -> None:
+    page = visitor
+    base = scene_with_a_gap(page)
     page.goto(f"{base}/depth/?layer=back")
     asked: list[str] = []
     page.on("request", lambda request: asked.append(request.post_data or "") if "/edit/depth/" in request.url else None)
@@ -133,11 +139,7 @@ def test_a_drag_shows_the_numbers_first_and_the_verdict_when_the_hand_rests(visi
 
 def test_fixes_that_come_for_findings_no_longer_there_are_left_out(visitor) -> None:
     page = visitor
-    base = make_scene(page, **TWO)
-    page.goto(f"{base}/motion/")
-    page.fill("#f-reach-x", "300")
-    page.keyboard.press("Enter")
-    expect(page.locator("#verdict")).to_contain_text("gap")
+    base = scene_with_a_gap(page)
     held = []
     page.route(re.compile("/fixes/"), lambda route: held.append((route, route.request.url)))
     with page.expect_request(re.compile("/fixes/")):

@@ -6,7 +6,7 @@ from clinamen.core import document
 from clinamen.core.arrays import Pixels
 from clinamen.core.document import Layer
 from clinamen.core.errors import ClinamenError
-from clinamen.core.pictures.shelf import ArtShelf
+from clinamen.core.pictures.shelf import PREVIEW, ArtShelf
 from clinamen.scenes.models import Scene
 from clinamen.scenes.shelf import pictures_of, shelf_of
 
@@ -31,5 +31,6 @@ def layer_with_key(scene: Scene, layer_id: str, key: str) -> tuple[Layer, ArtShe
 
 
 def picture_of_layer(layer: Layer, shelf: ArtShelf, longest: int, ready: bool) -> Pixels:
-    """A layer's art for the screen: from full size when it is ready, else its preview."""
-    return shelf.pixels(layer) if ready and shelf.is_ready(layer) else shelf.preview(layer, longest)[0]
+    """A layer's art for the screen: from full size when it is ready, else its preview, worked out once for the light table
+    and the thumbnail beside it."""
+    return shelf.pixels(layer) if ready and shelf.is_ready(layer) else shelf.preview(layer, max(longest, PREVIEW))[0]

@@ -110,8 +110,10 @@ def photograph() -> bytes:
 
 
 def test_a_photograph_is_marked_cut_apart_and_filled_behind(visitor) -> None:
-    page = visitor
+    page, fetched = visitor, []
+    page.on("request", lambda request: fetched.append(request.url))
     base = open_prepare(page, ball=photograph())
+    fetched.clear()
     page.click("[data-add-step=assisted]")
     said(page, "cut with help")
     drag(page, (150, 80), (330, 262))
@@ -124,6 +126,9 @@ def test_a_photograph_is_marked_cut_apart_and_filled_behind(visitor) -> None:
     truth = np.hypot(x - 240.5, y - 170.5) <= 70
     got = alpha >= 128
     assert (got & truth).sum() / (got | truth).sum() > 0.98
+    assert any("160.webp" in url for url in fetched) and not any("1600.webp" in url for url in fetched), (
+        "no hidden view"
+    )
     page.click("#cut-apart")
     expect(page.locator(".layer-card")).to_have_count(2)
     page.click("#card-ball-behind")

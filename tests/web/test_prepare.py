@@ -158,7 +158,9 @@ def test_art_is_seen_in_the_editor_exactly_as_it_is(visitor, someone) -> None:
         assert (np.asarray(Image.open(io.BytesIO(data)).convert("RGBA")) == want).all(), address
 
 
-def test_a_mark_on_a_small_photograph_is_answered_by_a_preview_and_made_fine_by_the_worker(visitor, someone) -> None:
+def test_a_mark_on_a_small_photograph_is_answered_by_a_preview_and_made_fine_by_the_worker(
+    visitor, someone, monkeypatch
+) -> None:
     visitor.post("/scenes/new/", {"title": "Small", "files": [upload("photo.png", png(680, 450))]})
     made = someone.scenes.get(title="Small")
     edit(visitor, made, "step-add", layer="photo", step="assisted", data=BOX, room="prepare")
@@ -166,6 +168,12 @@ def test_a_mark_on_a_small_photograph_is_answered_by_a_preview_and_made_fine_by_
     edit(visitor, made, "mark", layer="photo", index=0, data=json.dumps(mark), room="prepare")
     desk = desk_of(made, "photo")
     assert desk.waiting and "ready=1" not in desk.table["after"]
+    visitor.get(desk.table["after"])
+    with monkeypatch.context() as once:
+        once.setattr(
+            "clinamen.core.prep.run._work", lambda *work: pytest.fail("worked out twice")
+        )  # the thumbnail is the table's picture made small
+        assert visitor.get(desk.art_address(desk.layer, 160)).status_code == 200
     (row,) = prepare_art.standing(made, desk.document, desk.shelf)
     page = visitor.get(f"/scenes/{made.pk}/depth/").content.decode()
     assert f"preview; full size in about {row.seconds_left:.0f} s" in page, "in every room, not in Prepare alone"

@@ -15,7 +15,8 @@ export function takeStage() {
     if (name.startsWith('css/')) { styles[name.slice(4)] = value; restyled = true; } else stage[name] = value;
   }
   if (restyled || fresh.css_order) sheet.replaceSync(stage.css_order.map((name) => styles[name]).join('\n'));
-  if (stage.markup !== markup) {
+  // where a room shows no view, its pictures are not fetched either
+  if (stage.markup !== markup && view.checkVisibility()) {
     markup = stage.markup;
     view.innerHTML = markup;
     player = window.Clinamen.mount(view.firstElementChild);
@@ -32,7 +33,7 @@ export function takeStage() {
 
 export function drive(values = {}) {
   Object.assign(at, values);
-  player.set(at);
+  player?.set(at);
   runner.value = at.scroll;
   clock.value = at.time;
   dot.setAttribute('cx', at.u * 44);

@@ -29,7 +29,7 @@ def test_bilinear_sampling_is_opencvs_remap_of_premultiplied_pixels() -> None:
         layer("a", 400, 300, framing={"x": 7.3, "y": -4.6, "scale": 0.83, "rotation": 13}, tilt={"turn": 30}),
         view={"width": 320, "height": 200, "background": "#000000"},
     )  # fmt: skip
-    ours = render(made, State(), lambda x: art)
+    ours = render(made, State(), lambda x: art, sampling="draft")
     inverse = np.linalg.inv(stage_at(made, State()).sheets[0].from_origin()[0])
     y, x = np.mgrid[0:200, 0:320] + 0.5
     a, b, w = (inverse[i, 0] * x + inverse[i, 1] * y + inverse[i, 2] for i in range(3))

@@ -40,9 +40,6 @@ _worded: Bounded[bool] = Bounded(20_000, lambda worded: 1)
 _sets: Bounded[OpaqueSet] = Bounded(SET_BYTES, _set_bytes)
 
 
-Loader = Callable[[Layer], Pixels]
-
-
 class Keeper(Protocol):
     """Where prepared pictures are kept beyond this process, by key."""
 
@@ -201,17 +198,21 @@ class ArtShelf:
         self._same_size(layer, picture.width, picture.height)
         return _pixels.get((self.content(file), zoom), lambda: decode(self.read(file), file, zoom))
 
-    def loader(self, scene: Scene, scale: float = 1.0) -> Loader:
+    def passing(self, layer: Layer, zoom: float = 1.0) -> Pixels:
+        """As `drawn`, for who makes something else of the pixels and keeps that: what is not held is not held for it."""
+        if self.vector(layer):
+            return self.drawn(layer, zoom)
+        key = self.key_of(layer)
+        if not self.is_ready(layer) or key in _pixels:
+            return self.pixels(layer)
+        file = layer.art.file
+        pixels = decode(self.read(file), file) if layer.recipe is None else self._prepared(layer, key)
+        self._same_size(layer, pixels.shape[1], pixels.shape[0])
+        return pixels
+
+    def loader(self, scene: Scene, scale: float = 1.0) -> "ShelfLoader":
         """Art as a render of `scene` at `scale` wants it: vector art at the size of its sharpest use."""
-
-        def load(layer: Layer) -> Pixels:
-            if not self.vector(layer):
-                return self.pixels(layer)
-            from clinamen.core.bounds.sharpness import sharpest_use
-
-            return self.drawn(layer, sharpest_use(scene, layer) * scale)
-
-        return load
+        return ShelfLoader(self, scene, scale)
 
     # --- opaque sets -------------------------------------------------------------------------------------------------
 
@@ -234,3 +235,29 @@ class ArtShelf:
         if (width, height) != (layer.art.width, layer.art.height):
             says = f"the scene says {layer.art.width} × {layer.art.height} px"
             raise BadArt(f"{layer.art.file}: is {width} × {height} px, {says}; correct art.width and art.height")
+
+
+@dataclass(frozen=True)
+class ShelfLoader:
+    """A layer's pixels for a frame, and a name for them by content, so that what is made of them can be kept."""
+
+    shelf: ArtShelf
+    scene: Scene
+    scale: float
+    _keys: dict[str, tuple[object, ...]] = field(default_factory=dict)
+
+    def __call__(self, layer: Layer) -> Pixels:
+        return self.shelf.passing(layer, self._zoom(layer))
+
+    def key(self, layer: Layer) -> tuple[object, ...]:
+        """Names what calling gives; worked out once for all frames."""
+        if layer.id not in self._keys:
+            shelf = self.shelf
+            named = shelf.key_of(layer), shelf.is_ready(layer), self._zoom(layer)
+            self._keys[layer.id] = named
+        return self._keys[layer.id]
+
+    def _zoom(self, layer: Layer) -> float:
+        from clinamen.core.bounds.sharpness import sharpest_use
+
+        return sharpest_use(self.scene, layer) * self.scale if self.shelf.vector(layer) else 1.0

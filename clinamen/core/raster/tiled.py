@@ -1,0 +1,174 @@
+"""A picture in tiles by compiled code: sheets go into its tables, and bands of tiles are shared among threads."""
+
+import math
+import os
+from collections.abc import Sequence
+from concurrent.futures import ThreadPoolExecutor
+from functools import cache
+from typing import Any
+
+import numpy as np
+
+from clinamen.core.arrays import Floats, Pixels, Planes
+from clinamen.core.raster.compiled import blends, tiles
+from clinamen.core.raster.compiled import table as T
+from clinamen.core.raster.fitted import FEW, MANY, table
+from clinamen.core.raster.laid import Laid, draft_level
+from clinamen.core.raster.softness import AREA_VARIANCE, reduction, softened
+from clinamen.core.raster.texture import REPEATS, Texture, texture_of
+
+CHUNKS = 6  # parts of a picture for each thread, so that none waits long for another
+FEW_UNTIL = 1.5  # of the stretch: beyond, six neighbours have a say in place of four
+SQUARE = 1e-9  # of a matrix's size: what counts as nothing
+NOTHING = np.zeros((0, 0, 4), np.float32)
+NO_PIXELS = np.zeros((0, 0), np.uint32)
+
+
+@cache
+def _pool() -> ThreadPoolExecutor:
+    return ThreadPoolExecutor(os.cpu_count() or 1, thread_name_prefix="raster")
+
+
+class Canvas:
+    """What is drawn at once: the tables, and the arrays that their addresses point at."""
+
+    def __init__(self, width: int, height: int, fine: bool, threads: int) -> None:
+        self.width, self.height, self.fine, self.threads = width, height, fine, threads
+        self.whole: list[Any] = []
+        self.real: list[Any] = []
+        self.held: list[Any] = []
+
+    def lay(self, sheet: Laid) -> None:
+        """Put a sheet before those that are laid already."""
+        window = sheet.window(self.width, self.height)
+        if window is None or sheet.edge_on:
+            return
+        if sheet.softness > 0 or sheet.disc > 0:
+            self._lay_soft(sheet, window)
+            return
+        texture = texture_of(sheet)
+        self.held.append(texture)
+        first = texture.levels[0]
+        whole, real = self._row(sheet, window)
+        whole[T.REPEAT_X], whole[T.REPEAT_Y] = (REPEATS.index(repeat) for repeat in sheet.repeat)
+        whole[T.FILLED], whole[T.SOLID] = texture.filled.ctypes.data, texture.solid.ctypes.data
+        whole[T.CELLS_Y], whole[T.CELLS_X] = texture.filled.shape[0] - 1, texture.filled.shape[1] - 1
+        for number, level in enumerate(texture.levels):
+            self._level(whole, number, level.packed, level.width, level.height)
+        matrix = sheet.matrix @ np.diag([sheet.width / first.width, sheet.height / first.height, 1.0])
+        halved = draft_level(matrix, (self.width, self.height), (first.width, first.height))
+        self._place(whole, real, np.linalg.inv(matrix).astype(float), texture, halved)
+
+    def _lay_soft(self, sheet: Laid, window: tuple[int, int, int, int]) -> None:
+        """A softened sheet is drawn by itself, as small as its softness allows, and laid large."""
+        by = reduction(sheet.softness, sheet.disc)
+        margin = math.ceil(sheet.margin / by + 2) * by  # what lies beyond the canvas still shines into it
+        left, top = window[0] - margin, window[1] - margin
+        width, height = -(-(window[2] + margin - left) // by), -(-(window[3] + margin - top) // by)
+        smaller = np.array([[1 / by, 0, -left / by], [0, 1 / by, -top / by], [0, 0, 1.0]])
+        alone = Canvas(width, height, True, self.threads)
+        alone.lay(sheet.alone(smaller))
+        planes = alone.floats()
+        planes = softened(planes, sheet.softness / by, sheet.disc / by, alone.spread() if by > 1 else 0.0)
+        edged = np.zeros((height + 2 * T.BORDER + 1, width + 2 * T.BORDER, 4), np.float32)
+        edged[T.BORDER : T.BORDER + height, T.BORDER : T.BORDER + width] = planes
+        whole, real = self._row(sheet, window)
+        whole[T.FLOATS] = 1
+        self._level(whole, 0, edged, width, height)
+        self._place(whole, real, smaller, None, 0)
+
+    def spread(self) -> float:
+        """Variance, in canvas pixels, that averaging brought into the one sheet that is laid."""
+        if not self.whole:
+            return 0.0
+        whole, real = self.whole[0], self.real[0]
+        dense = math.sqrt(abs(real[0] * real[4] - real[1] * real[3])) if whole[T.FRONTAL] else 1.0
+        level = whole[T.LEVEL]
+        return AREA_VARIANCE * (4.0**level - 1) / max(dense, 1e-9) ** 2 if level else 0.0
+
+    def _row(self, sheet: Laid, window: tuple[int, int, int, int]) -> tuple[Any, Any]:
+        whole, real = np.zeros(T.WHOLE_COLUMNS, np.int64), np.zeros(T.REAL_COLUMNS, np.float64)
+        self.whole.append(whole)
+        self.real.append(real)
+        whole[T.BLEND] = blends.NAMES.index(sheet.blend)
+        whole[T.LEFT : T.BOTTOM + 1] = window
+        real[T.OPACITY] = sheet.opacity
+        if sheet.mask is not None:
+            mask = np.ascontiguousarray(sheet.mask, np.float32)
+            self.held.append(mask)
+            whole[T.MASK] = mask.ctypes.data
+        if sheet.colour is not None:
+            whole[T.COLOUR] = 1
+            real[T.MATRIX : T.MATRIX + 12] = sheet.colour.reshape(-1)
+        whole[T.COVERS] = sheet.opacity == 1 and sheet.blend == "normal" and sheet.mask is None
+        return whole, real
+
+    def _level(self, whole: Any, number: int, memory: Any, width: int, height: int) -> None:
+        self.held.append(memory)
+        at = T.FIRST_LEVEL + number * T.LEVEL_COLUMNS
+        whole[at : at + T.LEVEL_COLUMNS] = memory.ctypes.data, memory.shape[1], width, height
+        whole[T.LEVELS] = number + 1
+
+    def _place(self, whole: Any, real: Any, inverse: Floats, texture: Texture | None, level: int) -> None:
+        """Where the sheet's art lies, and by which filter it is sampled."""
+        corners = np.array([[0, 0, 1], [self.width, 0, 1], [0, self.height, 1], [self.width, self.height, 1]], float)
+        recedes = np.abs(inverse[2, :2] @ corners[:, :2].T).max() > SQUARE * abs(inverse[2, 2])
+        if not recedes:
+            inverse = inverse / inverse[2, 2]
+        real[T.INVERSE : T.INVERSE + 9] = inverse.reshape(-1)
+        whole[T.FRONTAL] = not recedes
+        whole[T.LEVEL] = level
+        turned = max(abs(inverse[0, 1]), abs(inverse[1, 0])) > SQUARE * max(abs(inverse[0, 0]), abs(inverse[1, 1]))
+        if recedes or turned or inverse[0, 0] <= 0 or inverse[1, 1] <= 0:
+            assert texture is not None
+            return
+        fine = self.fine or texture is None
+        if self.fine and texture is not None:
+            dense = min(inverse[0, 0], inverse[1, 1])
+            level = min(max(0, math.ceil(math.log2(dense / T.DENSEST))), len(texture.levels) - 1)
+            whole[T.LEVEL] = level
+        at, first = T.FIRST_LEVEL + level * T.LEVEL_COLUMNS, T.FIRST_LEVEL
+        for axis, stretch_at, taps_at, length in (
+            (0, T.STRETCH_X, T.TAPS_X, T.WIDTH),
+            (1, T.STRETCH_Y, T.TAPS_Y, T.HEIGHT),
+        ):
+            step = inverse[axis, axis] * whole[at + length] / whole[first + length]
+            if step > T.MOST_STRETCH:
+                return  # far denser one way than the other: sampled as a leaning sheet is
+            real[stretch_at] = max(1.0, step)
+            whole[taps_at] = (FEW if step <= FEW_UNTIL else MANY) if fine else 2
+        whole[T.UPRIGHT] = 1
+
+    # --- drawing -----------------------------------------------------------------------------------------------------
+
+    def floats(self) -> Planes:
+        """What is laid as premultiplied floats [h, w, 4], over nothing."""
+        out = np.empty((self.height, self.width, 4), np.float32)
+        self._draw(np.zeros(4, np.float32), NOTHING, tiles.PREMULTIPLIED, NO_PIXELS, out)
+        return out
+
+    def bytes(self, colour: Sequence[float], backdrop: Planes | None) -> Pixels:
+        """What is laid as straight bytes [h, w, 4], over a picture or else a colour (premultiplied, four shares)."""
+        out = np.empty((self.height, self.width), np.uint32)
+        behind = NOTHING if backdrop is None else np.ascontiguousarray(backdrop, np.float32)
+        kind = tiles.OVER if backdrop is None and colour[3] == 1 else tiles.STRAIGHT
+        self._draw(np.array(colour, np.float32), behind, kind, out, NOTHING)
+        return out.view(np.uint8).reshape(self.height, self.width, 4)
+
+    def _draw(self, colour: Planes, backdrop: Planes, kind: int, out: Any, floats: Planes) -> None:
+        count = len(self.whole)
+        whole = np.array(self.whole, np.int64).reshape(count, T.WHOLE_COLUMNS)
+        real = np.array(self.real, np.float64).reshape(count, T.REAL_COLUMNS)
+        tables = table(FEW), table(MANY)
+        tile = T.WIDE if 2 * int(whole[:, T.UPRIGHT].sum()) >= count else T.NARROW
+        rows = -(-self.height // T.TILE_HEIGHT)
+        parts = min(rows, self.threads * CHUNKS) if self.threads > 1 else 1
+        edges = [rows * part // parts for part in range(parts + 1)]
+
+        def work(first: int, last: int) -> None:
+            tiles.band(whole, real, first, last, colour, backdrop, self.fine, tables, tile, kind, out, floats)
+
+        if parts == 1:
+            work(0, rows)
+        else:
+            list(_pool().map(work, edges[:-1], edges[1:]))

@@ -10,7 +10,7 @@ from clinamen.core.raster.compiled.upright import within
 from clinamen.core.raster.fitted import PHASES, STEPS
 
 UNEVEN = 1.5  # the art is this much denser one way than the other: several samples a pixel
-MOST_SAMPLES = 8
+MOST_SAMPLES = 16
 
 
 @jit
@@ -143,14 +143,16 @@ def sample(whole, real, x0, y0, width, height, line, fine, tables, room, taken):
         for i in range(count):
             taken[channel, i] = 0
     recedes = not whole[T.FRONTAL]
-    # nearest to the camera of the corners and the middle: where the sheet surely stands before it
+    # the art's density is taken at the middle, or where the tile is not all before the camera, at the corner nearest to it
     near_x, near_y, nearest, farthest = 0.0, 0.0, -1e300, 1e300
-    for spot in range(5):
-        x, y = x0 + width * (0.5 if spot == 4 else spot & 1), y0 + height * (0.5 if spot == 4 else spot >> 1)
+    for spot in range(4):
+        x, y = x0 + width * (spot & 1), y0 + height * (spot >> 1)
         w = real[6] * x + real[7] * y + real[8]
         farthest = min(farthest, w)
-        if w > nearest * (1.0 if spot < 4 else 1e-9):
+        if w > nearest:
             near_x, near_y, nearest = x, y, w
+    if farthest > 0:
+        near_x, near_y = x0 + width / 2, y0 + height / 2
     if nearest <= 0:
         return
     level, samples, way_x, way_y = whole[T.LEVEL], 1, 0.0, 0.0

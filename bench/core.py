@@ -1,19 +1,14 @@
-"""Proof and raster times: python -m bench.core. Times are of this machine; the ratios are what to compare."""
+"""Times of the proof: python -m bench.core. Times are of this machine; the ratios are what to compare."""
 
 import statistics
 import time
 from collections.abc import Callable
-
-import numpy as np
-from PIL import Image
 
 from bench.scenes import art, scene
 from clinamen.core.bounds import needs
 from clinamen.core.bounds.opaque import OpaqueSet, opaque_set
 from clinamen.core.checks import Finding, prove
 from clinamen.core.document import Scene
-from clinamen.core.motion.states import State
-from clinamen.core.raster import render
 
 
 def seconds(run: Callable[[], object], times: int = 5) -> float:
@@ -43,20 +38,6 @@ def main() -> None:
         found = len(prove(made, sets, False))
         print(f"proof, 24 layers, 3 drivers, {'a move too far' if gap else 'a move that holds'}: "
               f"{checks:.2f} s without fixes, {fixes:.2f} s with, {found} findings")  # fmt: skip
-
-    made = scene()
-    small = {name: Image.fromarray(pixels).crop((240, 110, 2160, 1190)) for name, pixels in pictures.items()}
-
-    def pillow() -> None:
-        canvas = Image.new("RGBA", (1920, 1080), "#06222e")
-        for picture in small.values():
-            canvas.alpha_composite(picture)
-        np.asarray(canvas)
-
-    ours = seconds(lambda: render(made, State(0.3), lambda layer: pictures[layer.id]), 3)
-    theirs = seconds(pillow, 3)
-    print(f"raster, 24 layers at 1920 × 1080: {ours:.2f} s a frame; Pillow laying the same pictures unmoved: {theirs:.2f} s; "
-          f"ratio {ours / theirs:.1f}")  # fmt: skip
 
 
 if __name__ == "__main__":

@@ -8,6 +8,7 @@ import os
 import statistics
 import time
 from collections.abc import Callable
+from concurrent.futures import ThreadPoolExecutor
 
 import cv2
 import numpy as np
@@ -17,8 +18,9 @@ from bench.scenes import LAYERS, art, organic, scene, turned
 from clinamen.core.arrays import Pixels
 from clinamen.core.document import Layer, Scene
 from clinamen.core.motion.states import State
-from clinamen.core.pixels import straighten
-from clinamen.core.raster import plain, render
+from clinamen.core.pixels import premultiply, straighten
+from clinamen.core.raster import frames, plain, render
+from clinamen.core.raster.compiled.jit import jit
 from clinamen.core.raster.laid import laid_of
 from clinamen.core.stage import stage_at
 
@@ -40,6 +42,12 @@ class Held:
         return self.name + layer.id
 
 
+def made_of(count: int) -> Scene:
+    """The pan with fewer layers: the farthest ones."""
+    whole = scene()
+    return whole.model_copy(update={"layers": whole.layers[:count]})
+
+
 def on_opencv(made: Scene, load: Held, state: State = STATE) -> Pixels:
     """The raster as it draws where numba cannot be had."""
     planes = np.full((SIZE[1], SIZE[0], 4), [6 / 255, 34 / 255, 46 / 255, 1], np.float32)
@@ -56,6 +64,46 @@ def warped(made: Scene, load: Held) -> None:
         )
         rest = cv2.merge([255 - front[..., 3]] * 4)
         canvas = cv2.add(front, cv2.multiply(canvas, rest, scale=1 / 255))
+
+
+@jit
+def blended(layers, out, first, last):  # type: ignore[no-untyped-def]
+    """Packed premultiplied layers [n, H, W], front first, each read and blended once, rows first … last − 1."""
+    low, scale = np.uint32(255), np.float32(1 / 255)
+    width = layers.shape[2]
+    planes, rest = np.zeros((3, width), np.float32), np.zeros(width, np.float32)
+    for y in range(first, last):
+        planes[:] = 0
+        rest[:] = 1
+        for number in range(layers.shape[0]):
+            line = layers[number, y]
+            for channel in range(3):
+                plane, shift = planes[channel], np.uint32(8 * channel)
+                for x in range(width):
+                    plane[x] += rest[x] * np.float32(np.int32((line[x] >> shift) & low)) * scale
+            for x in range(width):
+                rest[x] *= np.float32(1) - np.float32(np.int32(line[x] >> np.uint32(24))) * scale
+        for x in range(width):
+            red, green, blue = planes[0, x], planes[1, x], planes[2, x]
+            out[y, x] = (
+                np.uint32(red * 255)
+                | (np.uint32(green * 255) << np.uint32(8))
+                | (np.uint32(blue * 255) << np.uint32(16))
+            )
+
+
+def floor(count: int, load: Held) -> Callable[[], object]:
+    """Reading and blending `count` layers once, unmoved, on every thread."""
+    layers = []
+    for index in reversed(range(count)):
+        crop = load.pictures[f"layer-{index:02d}"][110:1190, 240:2160]
+        packed = (premultiply(crop) * 255 + 0.5).astype(np.uint8)
+        layers.append(np.ascontiguousarray(packed).view(np.uint32)[..., 0])
+    stack, out = np.stack(layers), np.empty((SIZE[1], SIZE[0]), np.uint32)
+    cores = os.cpu_count() or 1
+    edges = [SIZE[1] * part // (6 * cores) for part in range(6 * cores + 1)]
+    pool = ThreadPoolExecutor(cores)
+    return lambda: list(pool.map(lambda first, last: blended(stack, out, first, last), edges[:-1], edges[1:]))
 
 
 def rounds(runs: dict[str, Callable[[], object]], slow: tuple[str, ...] = ()) -> dict[str, float]:
@@ -114,6 +162,35 @@ def main() -> None:
             truth = on_opencv(made, load).astype(float)
             error = np.mean((render(made, STATE, load, sampling="draft") - truth) ** 2)
             print(f"  the draft beside OpenCV: {10 * np.log10(255**2 / error):.1f} dB")
+        few = made_of(6)
+        states = [State(0.3 + number / 500) for number in range(12)]
+        memory = np.empty((24, SIZE[1], SIZE[0], 4), np.uint8)
+        told(
+            f"6 layers of {what}, {cores} threads; ratio to reading and blending each once",
+            rounds(
+                {
+                    "each read and blended once, unmoved": floor(6, load),
+                    "tiles, draft, shifted": lambda few=few, load=load: render(few, STATE, load, sampling="draft"),
+                    "tiles, fine, shifted": lambda few=few, load=load: render(few, STATE, load),
+                    "as much memory copied as 24 pictures hold": lambda memory=memory: memory.copy(),
+                }
+            ),
+            "each read and blended once, unmoved",
+        )
+        told(
+            f"12 frames of the pan, {LAYERS} layers of {what}; ratio to one thread",
+            rounds(
+                {
+                    f"a frame on each of {threads} thread{'s' * (threads > 1)}": (
+                        lambda threads=threads, load=load, states=states: list(
+                            frames(scene(), states, load, threads=threads)
+                        )
+                    )
+                    for threads in (1, cores)
+                }
+            ),
+            "a frame on each of 1 thread",
+        )
 
 
 if __name__ == "__main__":

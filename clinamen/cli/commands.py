@@ -152,9 +152,12 @@ def render(options: argparse.Namespace) -> int:
     if not 0 < options.scale <= 8 or view.width * view.height * options.scale**2 > 64_000_000:
         raise BadEdit(f"--scale: {options.scale:g} is not possible; the picture may have at most 64 megapixels")
     from clinamen.core.pictures.encoding import encode_png
+    from clinamen.core.raster import Filter
     from clinamen.core.raster import render as draw
 
-    picture = draw(files.scene, state, _shelf(files).loader(files.scene, options.scale), options.scale)
+    sampling: Filter = "draft" if options.draft else "fine"
+    load = _shelf(files).loader(files.scene, options.scale)
+    picture = draw(files.scene, state, load, options.scale, sampling=sampling)
     options.out.write_bytes(encode_png(picture[..., :3].copy()))
     _print({"written": [str(options.out)], "width": picture.shape[1], "height": picture.shape[0]})
     return 0

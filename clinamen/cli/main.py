@@ -61,6 +61,7 @@ def _parser(with_exports: bool) -> argparse.ArgumentParser:
     state(render)
     render.add_argument("--out", type=Path, required=True, metavar="FILE.png")
     render.add_argument("--scale", type=float, default=1.0, help="picture pixels per view pixel")
+    render.add_argument("--draft", action="store_true", help="sample between four pixels: quicker, less sharp")
     export = command("export", "write the scene for browsers or engines")
     export.add_argument("--to", required=True, choices=("web", "engine", "film", "layered"))
     export.add_argument("--out", type=Path, required=True, metavar="DIR")

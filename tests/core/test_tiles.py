@@ -11,7 +11,7 @@ from clinamen.core import raster
 from clinamen.core.arrays import Planes
 from clinamen.core.motion.states import State
 from clinamen.core.pictures.shelf import ArtShelf
-from clinamen.core.raster import Laid, draw, render
+from clinamen.core.raster import Laid, draw, frames, render
 from clinamen.core.raster import texture as textures
 from clinamen.core.raster.texture import made as textured
 from tests.conftest import ROOT, layer, noise, psnr, scene, shelf_of
@@ -145,6 +145,19 @@ def test_threads_and_repetition_change_nothing(sampling) -> None:
             for threads in (1, 5, 5)
         )
         assert (one == many).all() and (many == again).all()
+
+
+def test_frames_come_in_their_order_and_are_what_render_draws() -> None:
+    made = scene(*layers(), view=VIEW, drivers={"scroll": {}}, tracks=[
+        {"target": "camera", "channel": "x", "driver": "scroll", "keys": [{"at": 0, "value": 0}, {"at": 1, "value": 90}]}])  # fmt: skip
+    states = [State(place / 9) for place in range(10)]
+    asked = iter(states)
+    film = frames(made, asked, lambda x: ART[x.id], threads=2)
+    first = next(film)
+    assert len(list(asked)) >= 6, "no more is worked out ahead than there are threads for"
+    assert (first == render(made, states[0], lambda x: ART[x.id])).all()
+    for state, picture in zip(states, frames(made, states, lambda x: ART[x.id], threads=3), strict=True):
+        assert (picture == render(made, state, lambda x: ART[x.id])).all()
 
 
 def test_no_seam_lies_between_tiles() -> None:

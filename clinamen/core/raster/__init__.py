@@ -6,7 +6,9 @@ away. Drawn in tiles by compiled code (`tiled`), or by OpenCV alone where that c
 
 import logging
 import os
-from collections.abc import Callable
+from collections import deque
+from collections.abc import Callable, Iterable, Iterator
+from concurrent.futures import Future, ThreadPoolExecutor
 from functools import cache
 from typing import Any, Literal
 
@@ -21,7 +23,7 @@ from clinamen.core.raster import plain
 from clinamen.core.raster.laid import Laid, Loader, laid_of
 from clinamen.core.stage import stage_at
 
-__all__ = ["Filter", "Laid", "Loader", "background", "draw", "render", "why_slow"]
+__all__ = ["Filter", "Laid", "Loader", "background", "draw", "frames", "render", "why_slow"]
 
 Filter = Literal["fine", "draft"]  # a cubic fitted to the scale, or the four nearest pixels
 _log = logging.getLogger(__name__)
@@ -52,6 +54,35 @@ def render(
     return draw(
         laid_of(scene, stage_at(scene, state, motion), load, zoom), (width, height), colour, None, sampling, threads
     )
+
+
+def frames(
+    scene: Scene,
+    states: Iterable[State],
+    load: Loader,
+    scale: float = 1.0,
+    transparent: bool = False,
+    sampling: Filter = "fine",
+    threads: int | None = None,
+) -> Iterator[Pixels]:
+    """As `render`, of one state after the other: a frame on each thread, handed over in their order, few of them ahead."""
+    count, motion = threads or os.cpu_count() or 1, Motion(scene)
+
+    def one(state: State) -> Pixels:
+        return render(scene, state, load, scale, transparent, motion, sampling, 1)
+
+    with ThreadPoolExecutor(count, thread_name_prefix="frame") as pool:
+        under_way: deque[Future[Pixels]] = deque()
+        try:
+            for state in states:
+                under_way.append(pool.submit(one, state))
+                if len(under_way) > count:
+                    yield under_way.popleft().result()
+            while under_way:
+                yield under_way.popleft().result()
+        finally:
+            for left in under_way:
+                left.cancel()
 
 
 def draw(

@@ -4,6 +4,7 @@ Kept by content, the longest unused let go; made when a frame first needs it.
 """
 
 from dataclasses import dataclass
+from functools import cached_property
 
 import cv2
 import numpy as np
@@ -34,6 +35,17 @@ class Texture:
     levels: tuple[Level, ...]
     filled: "np.ndarray[tuple[int, ...], np.dtype[np.int32]]"
     solid: "np.ndarray[tuple[int, ...], np.dtype[np.int32]]"
+
+    @cached_property
+    def columns(self) -> "np.ndarray[tuple[int, ...], np.dtype[np.int64]]":
+        """Where its levels lie, as the compiled code is told: address, row length, width and height of each."""
+        rows = [(level.packed.ctypes.data, level.packed.shape[1], level.width, level.height) for level in self.levels]
+        return np.array(rows, np.int64).reshape(-1)
+
+    @cached_property
+    def tables(self) -> tuple[int, int, int, int]:
+        """Addresses of the tables of cells, and how many cells lie across and down."""
+        return self.filled.ctypes.data, self.solid.ctypes.data, self.filled.shape[1] - 1, self.filled.shape[0] - 1
 
     @property
     def nbytes(self) -> int:

@@ -51,10 +51,9 @@ class Canvas:
         first = texture.levels[0]
         whole, real = self._row(sheet, window)
         whole[T.REPEAT_X], whole[T.REPEAT_Y] = (REPEATS.index(repeat) for repeat in sheet.repeat)
-        whole[T.FILLED], whole[T.SOLID] = texture.filled.ctypes.data, texture.solid.ctypes.data
-        whole[T.CELLS_Y], whole[T.CELLS_X] = texture.filled.shape[0] - 1, texture.filled.shape[1] - 1
-        for number, level in enumerate(texture.levels):
-            self._level(whole, number, level.packed, level.width, level.height)
+        whole[T.FILLED : T.CELLS_Y + 1] = texture.tables
+        whole[T.LEVELS] = len(texture.levels)
+        whole[T.FIRST_LEVEL : T.FIRST_LEVEL + len(texture.columns)] = texture.columns
         matrix = sheet.matrix @ np.diag([sheet.width / first.width, sheet.height / first.height, 1.0])
         halved = draft_level(matrix, (self.width, self.height), (first.width, first.height))
         self._place(whole, real, np.linalg.inv(matrix).astype(float), texture, halved)
@@ -74,7 +73,9 @@ class Canvas:
         edged[T.BORDER : T.BORDER + height, T.BORDER : T.BORDER + width] = planes
         whole, real = self._row(sheet, window)
         whole[T.FLOATS] = 1
-        self._level(whole, 0, edged, width, height)
+        self.held.append(edged)
+        whole[T.LEVELS] = 1
+        whole[T.FIRST_LEVEL : T.FIRST_LEVEL + T.LEVEL_COLUMNS] = edged.ctypes.data, edged.shape[1], width, height
         self._place(whole, real, smaller, None, 0)
 
     def spread(self) -> float:
@@ -102,12 +103,6 @@ class Canvas:
             real[T.MATRIX : T.MATRIX + 12] = sheet.colour.reshape(-1)
         whole[T.COVERS] = sheet.opacity == 1 and sheet.blend == "normal" and sheet.mask is None
         return whole, real
-
-    def _level(self, whole: Any, number: int, memory: Any, width: int, height: int) -> None:
-        self.held.append(memory)
-        at = T.FIRST_LEVEL + number * T.LEVEL_COLUMNS
-        whole[at : at + T.LEVEL_COLUMNS] = memory.ctypes.data, memory.shape[1], width, height
-        whole[T.LEVELS] = number + 1
 
     def _place(self, whole: Any, real: Any, inverse: Floats, texture: Texture | None, level: int) -> None:
         """Where the sheet's art lies, and by which filter it is sampled."""

@@ -52,6 +52,7 @@ def vectors(scene: Scene, shelf: ArtShelf) -> Files:
     told: list[dict[str, Any]] = []
     motion = Motion(scene)
     scale = min(1.0, LONGEST / max(scene.view.width, scene.view.height))
+    load = shelf.loader(scene, scale)
     for number, state in enumerate(states_of(scene)):
         sheets = [sheet for sheet in stage_at(scene, state, motion).sheets if sheet.layer.visible]
         layers = [
@@ -64,7 +65,8 @@ def vectors(scene: Scene, shelf: ArtShelf) -> Files:
         entry: dict[str, Any] = {"state": state.to_json(), "layers": layers}
         if number % PICTURED == 0:
             entry |= {"picture": f"vectors/{number:02d}.png", "scale": scale}
-            picture = render(scene, state, shelf.loader(scene, scale), scale, motion=motion)
+            # a reader samples between four pixels, as the kit's documentation says; so do its vectors
+            picture = render(scene, state, load, scale, motion=motion, sampling="draft")
             files[entry["picture"]] = encode_png(picture[..., :3].copy())
         told.append(entry)
     files["vectors.json"] = json.dumps({"format": "clinamen/vectors", "version": 1, "states": told}, indent=1).encode()

@@ -31,10 +31,8 @@ REAL_COLUMNS = 24
 
 # --- tiles, cells, borders -----------------------------------------------------------------------------------------------
 TILE_HEIGHT = 16
-WIDE, NARROW = (
-    128,
-    48,
-)  # tiles where most sheets stand upright, and where they lean: less of a tile is empty, more is lost at its ends
+# px: of tiles where most sheets stand upright, and where they lean: in narrow ones less is empty, in wide ones loops are longer
+WIDE, NARROW = 96, 48
 BEYOND = (
     8  # floats from one row of a tile's planes to the next, beyond its width: what a shift reads there, nobody uses
 )

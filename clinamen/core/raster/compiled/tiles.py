@@ -111,7 +111,8 @@ def under(taken, seen, rest, count):
     alphas = taken[3]
     left = np.float32(0)
     for i in range(count):
-        rest[i] *= np.float32(1) - alphas[i]
+        open_ = rest[i] * (np.float32(1) - alphas[i])
+        rest[i] = open_ if open_ > np.float32(1e-6) else np.float32(0)  # numbers nearly nothing are slow to work with
         left += rest[i]
     return left
 

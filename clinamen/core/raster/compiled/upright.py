@@ -22,11 +22,10 @@ def share(fitted, stretch, phase, tap):
 
 
 @jit
-def weights(start, step, count, taps, stretch, tables, firsts, shares):
+def weights(start, step, count, taps, stretch, tables, shifts, firsts, shares):
     """Of `count` samples that begin at `start` (art px, centres at halves) and lie `step` apart: the first art pixel of each
-    into `firsts`, and the share of each of its `taps` pixels into `shares` [tap, sample]. True if all have the same shares
-    and follow each other."""
-    same = abs(step - 1) * count < NO_FRACTION
+    into `firsts`, and the share of each of its `taps` pixels into `shares` [tap, sample]. Where all are
+    shifted alike only the first one's shares are given, and the first and last place."""
     for i in range(count):
         at = start + i * step - 0.5
         if taps == 1:
@@ -34,19 +33,17 @@ def weights(start, step, count, taps, stretch, tables, firsts, shares):
         whole = np.floor(at)
         part = at - whole
         firsts[i] = int(whole) - max(0, taps // 2 - 1)
-        if i and firsts[i] != firsts[0] + i:
-            same = False
         if taps == 1:
             shares[0, i] = 1.0
         elif taps == 2:
             shares[0, i], shares[1, i] = 1 - part, part
-        elif taps == 4:
-            for tap in range(taps):
-                shares[tap, i] = share(tables[0], stretch, part, tap)
         else:
+            fitted = tables[0] if taps == 4 else tables[1]
             for tap in range(taps):
-                shares[tap, i] = share(tables[1], stretch, part, tap)
-    return same
+                shares[tap, i] = share(fitted, stretch, part, tap)
+        if shifts:  # a shift leaves them all alike: only the first and the last place are asked for
+            firsts[count - 1] = firsts[0] + count - 1
+            break
 
 
 @jit
@@ -61,30 +58,32 @@ def folded(at, length, repeat):
 
 
 @jit
-def spread(whole, level, channel, left, columns, top, rows, plane, line):
-    """One channel of the art pixels [rows, columns] from (left, top) on, as they are seen beyond the art's edges, as shares of
-    one into a plane whose rows lie `line` floats apart (an address)."""
+def spread(whole, level, left, columns, top, rows, planes, line):
+    """The art pixels [rows, columns] from (left, top) on, as they are seen beyond the art's edges, as shares of one into four
+    planes (an address) whose rows lie `line` floats apart."""
     at = T.FIRST_LEVEL + level * T.LEVEL_COLUMNS
     address, row_length, width, height = whole[at], whole[at + T.ROW], whole[at + T.WIDTH], whole[at + T.HEIGHT]
     repeat_x, repeat_y = whole[T.REPEAT_X], whole[T.REPEAT_Y]
     inside = left >= -T.BORDER and left + columns <= width + T.BORDER
-    shift, low, scale = np.uint32(8 * channel), np.uint32(255), np.float32(1 / 255)
+    low, scale = np.uint32(255), np.float32(1 / 255)
     for row in range(rows):
-        out = floats(plane + 4 * line * row, columns)
         base = (folded(top + row, height, repeat_y) + T.BORDER) * row_length + T.BORDER
-        if whole[T.FLOATS]:
-            values = floats(address + 16 * base, 4 * width + 4)
-            for x in range(columns):
-                out[x] = values[4 * max(folded(left + x, width, repeat_x), 0) + channel] * np.float32(left + x >= 0)
-        elif inside:
-            packed = pixels(address + 4 * (base + left), columns)
-            for x in range(columns):
-                out[x] = np.float32(np.int32((packed[x] >> shift) & low)) * scale
-        else:
-            packed = pixels(address + 4 * (base - T.BORDER), row_length)
-            for x in range(columns):
-                pixel = packed[np.uint32(folded(left + x, width, repeat_x) + T.BORDER)]
-                out[x] = np.float32(np.int32((pixel >> shift) & low)) * scale
+        packed = pixels(address + 4 * (base - T.BORDER), row_length)
+        values = floats(address + 16 * (base - T.BORDER), 4 * row_length)
+        line_of = pixels(address + 4 * (base + left), columns)
+        for channel in range(4):
+            out = floats(planes + 4 * (channel * T.BLOCK + line * row), columns)
+            shift = np.uint32(8 * channel)
+            if whole[T.FLOATS]:
+                for x in range(columns):
+                    out[x] = values[np.uint32(4 * (folded(left + x, width, repeat_x) + T.BORDER) + channel)]
+            elif inside:
+                for x in range(columns):
+                    out[x] = np.float32(np.int32((line_of[x] >> shift) & low)) * scale
+            else:
+                for x in range(columns):
+                    pixel = packed[np.uint32(folded(left + x, width, repeat_x) + T.BORDER)]
+                    out[x] = np.float32(np.int32((pixel >> shift) & low)) * scale
 
 
 @jit
@@ -157,30 +156,24 @@ def sample(whole, real, x0, y0, width, height, line, tables, room, taken):
         taps_x = 1
     if abs(step_y - 1) * height < NO_FRACTION and abs(start_y - 0.5 - np.round(start_y - 0.5)) < NO_FRACTION:
         taps_y = 1
-    same = weights(start_x, step_x, width, taps_x, real[T.STRETCH_X], tables, firsts_x, shares_x)
-    same = weights(start_y, step_y, height, taps_y, real[T.STRETCH_Y], tables, firsts_y, shares_y) and same
+    shifts = abs(step_x - 1) * width < NO_FRACTION and abs(step_y - 1) * height < NO_FRACTION
+    weights(start_x, step_x, width, taps_x, real[T.STRETCH_X], tables, shifts, firsts_x, shares_x)
+    weights(start_y, step_y, height, taps_y, real[T.STRETCH_Y], tables, shifts, firsts_y, shares_y)
     left, top = firsts_x[0], firsts_y[0]
     columns, rows = firsts_x[width - 1] + taps_x - left, firsts_y[height - 1] + taps_y - top
     plane = block.ctypes.data
-    if same:
-        middle = lines.ctypes.data
+    if shifts:
+        spread(whole, level, left, columns, top, rows, plane, line)
         for channel in range(4):
             shifted(
-                whole,
-                level,
-                channel,
-                left,
-                columns,
-                top,
-                rows,
+                plane + 4 * channel * T.BLOCK,
                 taps_x,
                 shares_x,
                 taps_y,
                 shares_y,
-                height,
+                height * line,
                 line,
-                plane,
-                middle,
+                lines,
                 taken[channel],
             )
     else:
@@ -200,34 +193,15 @@ def sample(whole, real, x0, y0, width, height, line, tables, room, taken):
 
 
 @jit
-def shifted(
-    whole,
-    level,
-    channel,
-    left,
-    columns,
-    top,
-    rows,
-    taps_x,
-    shares_x,
-    taps_y,
-    shares_y,
-    height,
-    line,
-    plane,
-    middle,
-    taken,
-):
+def shifted(plane, taps_x, shares_x, taps_y, shares_y, count, line, lines, taken):
     """One channel of a tile where all pixels are shifted alike: two loops over the whole tile. What they read beyond its rows'
     ends is read by nobody."""
-    count = height * line
-    spread(whole, level, channel, left, columns, top, rows, plane, line)
     if taps_x == 1:
         down(plane, 0, line, taps_y, shares_y, 0, count, taken)
         return
-    down(plane, 0, line, taps_y, shares_y, 0, count, floats(middle, count))
+    down(plane, 0, line, taps_y, shares_y, 0, count, lines)
     # a filter along a row is one down the columns of rows that lie one float apart
-    down(middle, 0, 1, taps_x, shares_x, 0, count, taken)
+    down(lines.ctypes.data, 0, 1, taps_x, shares_x, 0, count, taken)
 
 
 @jit

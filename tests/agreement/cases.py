@@ -77,6 +77,10 @@ def cases() -> list[Case]:
         Case("softness of a small sheet", soft_small, (State(),), NO_GLTF),
         Case("softness of a sheet that slides, blended", small(sliding, blend="multiply"), hands=NO_GLTF),
         Case("softness at the view's edge", small(both[1:], framing={"x": 220, "y": 90}), (State(),), NO_GLTF),
+        Case("straight stretches between keys", small([
+            track("piece", "x", "scroll", (0, 0, {"linear": [[0, 0], [0.2, 1.2], [0.5, 0.7], [1, 1]]}), (0.9, 90)),
+            track("camera", "roll", "scroll", (0.1, 0, {"linear": [[0, 0], [0.4, 0.9], [1, 1]]}), (1, 20)),
+        ]), (State(0.3), HALF, END)),
         Case("opacity at rest", small(opacity=0.4), (State(),)),
         Case("tilt", small(tilt={"lean": 35, "turn": -30}, framing={"x": 20, "rotation": 25, "scale": 1.2}), (State(),)),
         Case("infinitely far", small([track("camera", "x", "scroll", (0, 0), (1, 90))], back="infinite")),

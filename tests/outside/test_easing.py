@@ -30,6 +30,24 @@ def test_cubic_beziers_are_chromiums(page, easing) -> None:
     assert ours == pytest.approx(theirs, abs=2e-4)
 
 
+@pytest.mark.parametrize("points", [
+    [[0, 0], [0.3, 0.6], [1, 1]],
+    [[0, 0], [0.2, 1.3], [0.4, 0.8], [0.6, 1.1], [0.8, 0.97], [1, 1]],
+    [[0, 0], [0.001, -0.5], [0.999, 0.5], [1, 1]],
+])  # fmt: skip
+def test_linear_stretches_are_chromiums(page, points) -> None:
+    page.goto("about:blank")
+    css = ", ".join(f"{output} {share * 100:.10g}%" for share, output in points)
+    theirs = np.array(page.evaluate(ASK, f"linear({css})"))
+    keys = [(0.0, 20.0, {"linear": points}), (1.0, 60.0)]
+    curve = Curve(document.Track.model_validate(track("camera", "x", "scroll", *keys)))
+    x = np.arange(201) / 200
+    assert curve.value(x) == pytest.approx(20 + 40 * theirs, abs=1e-4)
+    low, high = curve.range(np.zeros(1), np.ones(1))
+    outputs = [20 + 40 * output for _, output in points]
+    assert (low[0], high[0]) == pytest.approx((min(outputs), max(outputs)), abs=1e-9), "between samples too"
+
+
 @settings(max_examples=80, deadline=None)
 @given(st.lists(st.tuples(st.integers(1, 40), st.floats(-200, 200)), min_size=2, max_size=8))
 def test_smooth_is_scipys_pchip(steps: list[tuple[int, float]]) -> None:

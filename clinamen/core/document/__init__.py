@@ -6,6 +6,7 @@ from clinamen.core.document.motion import (
     EASING_NAMES,
     Drivers,
     Key,
+    Linear,
     PointerDriver,
     ScrollDriver,
     TimeDriver,
@@ -16,6 +17,6 @@ from clinamen.core.document.scene import FORMAT, MAX_LAYERS, MAX_VIEW, VERSION, 
 
 __all__ = [
     "BLEND_MODES", "CAMERA_CHANNELS", "EASING_NAMES", "FORMAT", "LAYER_CHANNELS", "MAX_LAYERS", "MAX_VIEW", "VERSION",
-    "Art", "Camera", "Channel", "Drivers", "Framing", "Key", "Layer", "Lens", "PointerDriver", "Repeat", "Scene",
+    "Art", "Camera", "Channel", "Drivers", "Framing", "Key", "Layer", "Lens", "Linear", "PointerDriver", "Repeat", "Scene",
     "ScrollDriver", "Tilt", "TimeDriver", "Track", "View", "channels_of", "described", "json_schema", "parse", "parse_text",
 ]  # fmt: skip

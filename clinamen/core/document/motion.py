@@ -1,8 +1,8 @@
 """What moves a scene: drivers, and tracks of keys that run over them."""
 
-from typing import Any, Literal, get_args
+from typing import Annotated, Any, Literal, get_args
 
-from pydantic import Field, field_serializer, field_validator, model_validator
+from pydantic import Discriminator, Field, Tag, field_serializer, field_validator, model_validator
 
 from clinamen.core.document.channels import channels_of
 from clinamen.core.parts import Finite, Part
@@ -52,17 +52,52 @@ class Drivers(Part):
         return None if value is None else value.model_dump()
 
 
+class Linear(Part):
+    """An easing of straight stretches, CSS linear(): `linear` holds points [share of the way, output], the shares rising from
+    0 to 1; a key's value is where it begins and ends, so the first point is [0, 0] and the last [1, 1]."""
+
+    linear: tuple[tuple[Finite, Finite], ...] = Field(min_length=2, max_length=1000)
+
+    @field_validator("linear")
+    @classmethod
+    def from_key_to_key(cls, points: tuple[tuple[float, float], ...]) -> tuple[tuple[float, float], ...]:
+        if points[0] != (0, 0) or points[-1] != (1, 1):
+            raise ValueError("the first point of linear must be [0, 0] and the last [1, 1], so that the keys are met")
+        for before, after in zip(points, points[1:], strict=False):
+            if after[0] <= before[0]:
+                raise ValueError(f"the points of linear must follow each other: {after[0]:g} comes after {before[0]:g}")
+        return points
+
+
+def _way_of(ease: Any) -> str | None:
+    """How an easing is written, so that what is wrong with one is said of that way alone."""
+    ways = {str: "by-name", tuple: "by-numbers", list: "by-numbers", dict: "by-points", Linear: "by-points"}
+    return next((way for kind, way in ways.items() if isinstance(ease, kind)), None)
+
+
+Ease = Annotated[
+    Annotated[EasingName, Tag("by-name")]
+    | Annotated[tuple[float, float, float, float], Tag("by-numbers")]
+    | Annotated[Linear, Tag("by-points")],
+    Discriminator(
+        _way_of,
+        custom_error_type="ease",
+        custom_error_message='ease is a CSS name, four numbers of a cubic-bezier, or {"linear": points}',
+    ),
+]
+
+
 class Key(Part):
     """A keyframe: `at` is progress 0…1 for scroll, seconds for time; `ease` runs from this key to the next."""
 
     at: float = Field(ge=0, le=36000)
     value: Finite
-    ease: EasingName | tuple[float, float, float, float] = "linear"
+    ease: Ease = "linear"
 
     @field_validator("ease")
     @classmethod
     def runs_forward(cls, value: Any) -> Any:
-        if not isinstance(value, str) and not (0 <= value[0] <= 1 and 0 <= value[2] <= 1):
+        if isinstance(value, tuple) and not (0 <= value[0] <= 1 and 0 <= value[2] <= 1):
             raise ValueError("the first and third number of a cubic-bezier must be within 0…1")
         return value
 

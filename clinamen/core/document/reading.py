@@ -66,7 +66,7 @@ def _path(loc: tuple[int | str, ...]) -> str:
     for step in loc:
         if isinstance(step, int):
             path += f"[{step}]"
-        elif not re.match(r"^(function-|literal\[|tuple\[|float$|constrained-|nullable)", step):
+        elif not re.match(r"^(by-|function-|literal\[|tuple\[|float$|constrained-|nullable)", step):
             path += f".{step}" if path else step
     return path
 

@@ -83,15 +83,30 @@ class Curve:
 
 
 def pieces_of(track: document.Track) -> list[Piece]:
-    """The track's pieces between its keys, each one Bézier or a jump."""
+    """The track's pieces between its keys: one Bézier or a jump, or as many straight ones as a linear() has."""
     at = np.array([key.at for key in track.keys])
     value = np.array([key.value for key in track.keys])
     slopes = monotone_slopes(at, value) if any(key.ease == "smooth" for key in track.keys) else np.zeros_like(at)
     pieces = []
     for index, (key, after) in enumerate(zip(track.keys, track.keys[1:], strict=False)):
+        if isinstance(key.ease, document.Linear):
+            pieces += _stretches(key, after, key.ease)
+            continue
         handles = _handles(key, after, float(slopes[index]), float(slopes[index + 1]))
         pieces.append(Piece(key.at, after.at, key.value, after.value, handles, key.ease == "step-start"))
     return pieces
+
+
+def _stretches(key: document.Key, after: document.Key, ease: document.Linear) -> list[Piece]:
+    """One straight piece for each stretch of a linear()."""
+    span, rise = after.at - key.at, after.value - key.value
+    points = [(key.at + span * x, key.value + rise * y) for x, y in ease.linear]
+    points[-1] = (after.at, after.value)
+    return [
+        Piece(start[0], end[0], start[1], end[1], NAMED["linear"])
+        for start, end in zip(points, points[1:], strict=False)
+        if end[0] > start[0]
+    ]
 
 
 def _handles(key: document.Key, after: document.Key, slope: float, slope_after: float) -> Handles | None:
@@ -105,4 +120,5 @@ def _handles(key: document.Key, after: document.Key, slope: float, slope_after: 
         return (THIRD, slope * span / (3 * rise), 2 * THIRD, 1 - slope_after * span / (3 * rise))
     if isinstance(key.ease, str):
         return NAMED[key.ease]
+    assert isinstance(key.ease, tuple)
     return key.ease

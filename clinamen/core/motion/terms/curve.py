@@ -49,13 +49,16 @@ class CurveTerm(Term):
         return float(self.curve.value(np.zeros(1))[0])
 
     def kit(self) -> Mapping[str, Any]:
-        eases: list[Any] = [
-            piece.handles or ("jump" if piece.jumps_at_start else "hold") for piece in self.curve.pieces
-        ]
-        keys = [
-            {"at": key.at, "value": key.value, "ease": ease}
-            for key, ease in zip(self.track.keys, [*eases, None], strict=True)
-        ]
+        # told piece by piece: a linear() between two keys becomes keys of its own
+        keys: list[dict[str, Any]] = [
+            {
+                "at": piece.start, "value": piece.first,
+                "ease": piece.handles or ("jump" if piece.jumps_at_start else "hold"),
+            }
+            for piece in self.curve.pieces
+        ]  # fmt: skip
+        last = self.track.keys[-1]
+        keys.append({"at": last.at, "value": last.value, "ease": None})
         samples = self.curve.value(np.linspace(0, self.end, SAMPLES + 1))
         return {
             "target": self.track.target, "channel": self.track.channel, "driver": self.track.driver,

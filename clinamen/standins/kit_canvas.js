@@ -65,9 +65,14 @@ class Kit {
     return values;
   }
   camera(state) {
-    const camera = this.channels('camera', this.data.camera, state), {pointer} = this.data.drivers;
+    const camera = this.channels('camera', {arc: 0, crane: 0, ...this.data.camera}, state), {pointer} = this.data.drivers;
     if (pointer) { camera.x += state.u * pointer.reach_x; camera.y += state.v * pointer.reach_y; }
     return camera;
+  }
+  // What arcs go round, in scene pixels from the camera's zero position.
+  target() {
+    const {camera: {target = {x: 0, y: 0, depth: 0}}, lens: {distance}} = this.data, farther = 1 + target.depth / distance;
+    return [target.x * farther, target.y * farther, distance * farther];
   }
   // From art pixels, counted from the art's centre, to view pixels; with the layer's opacity and softness.
   placed(layer, state) {
@@ -75,8 +80,10 @@ class Kit {
     const own = this.channels(layer.id, {...layer.framing, ...layer.tilt, opacity: layer.opacity, depth: far ? 0 : layer.depth, blur: 0}, state);
     const camera = this.camera(state), rate = far ? 0 : distance / (distance + own.depth);
     const turn = times(times(yaw(own.turn), pitch(-own.lean)), roll(own.rotation));
-    const look = times(times(yaw(camera.yaw), pitch(camera.pitch)), roll(camera.roll));
-    const origin = [own.x - rate * camera.x, own.y - rate * camera.y, distance - rate * camera.z];
+    const around = times(yaw(camera.arc), pitch(camera.crane)), target = this.target();
+    const look = times(around, times(times(yaw(camera.yaw), pitch(camera.pitch)), roll(camera.roll)));
+    const away = times(around, ['x', 'y', 'z'].map((axis, i) => [camera[axis] - target[i]]));
+    const origin = [own.x, own.y, distance].map((at, i) => at - rate * (target[i] + away[i][0]));
     const columns = turn.map((row, i) => [row[0] * own.scale, row[1] * own.scale, origin[i]]);
     const focal = camera.zoom * distance;
     const matrix = times(times([[focal, 0, view.width / 2], [0, focal, view.height / 2], [0, 0, 1]], transposed(look)), columns);

@@ -98,7 +98,7 @@ class Kit:
 
     def camera(self, state: dict[str, float]) -> dict[str, float]:
         """The camera's channels at a state."""
-        channels = self.channels("camera", self.data["camera"], state)
+        channels = self.channels("camera", {"arc": 0.0, "crane": 0.0, **self.data["camera"]}, state)
         pointer = self.data["drivers"].get("pointer")
         if pointer:
             channels["x"] += state["u"] * pointer["reach_x"]
@@ -106,16 +106,19 @@ class Kit:
         return channels
 
     def matrix(self, layer: dict[str, Any], state: dict[str, float]) -> tuple[np.ndarray, float, float]:
-        """From art pixels, counted from the art's centre, to view pixels, [3, 3]; the layer's opacity, and its softness
-        in view pixels."""
+        """From art pixels, counted from the art's centre, to view pixels, [3, 3]; the opacity; the softness (view pixels)."""
         framing, tilt, lens, view = layer["framing"], layer["tilt"], self.data["lens"], self.data["view"]
         far = layer["depth"] == "infinite"
         resting = {**framing, **tilt, "opacity": layer["opacity"], "depth": 0 if far else layer["depth"], "blur": 0}
         sheet, camera, distance = self.channels(layer["id"], resting, state), self.camera(state), lens["distance"]
         rate = 0.0 if far else distance / (distance + sheet["depth"])
         turn = _yaw(sheet["turn"]) @ _pitch(-sheet["lean"]) @ _roll(sheet["rotation"])
-        look = _yaw(camera["yaw"]) @ _pitch(camera["pitch"]) @ _roll(camera["roll"])
-        origin = np.array([sheet["x"], sheet["y"], distance]) - rate * np.array([camera["x"], camera["y"], camera["z"]])
+        around = _yaw(camera["arc"]) @ _pitch(camera["crane"])
+        look = around @ _yaw(camera["yaw"]) @ _pitch(camera["pitch"]) @ _roll(camera["roll"])
+        aim = self.data["camera"].get("target", {"x": 0, "y": 0, "depth": 0})  # what arcs go round
+        target = np.array([aim["x"], aim["y"], distance]) * (1 + aim["depth"] / distance)
+        eye = target + around @ ([camera[axis] for axis in "xyz"] - target)
+        origin = np.array([sheet["x"], sheet["y"], distance]) - rate * eye
         columns = np.column_stack([turn[:, 0] * sheet["scale"], turn[:, 1] * sheet["scale"], origin])
         focal = camera["zoom"] * distance
         project = np.array([[focal, 0, view["width"] / 2], [0, focal, view["height"] / 2], [0, 0, 1]])
@@ -180,8 +183,7 @@ def _fold(at: np.ndarray, length: int, repeat: str) -> np.ndarray:
 def _turn(degrees: float, i: int, j: int, sign: int) -> np.ndarray:
     matrix = np.eye(3)
     matrix[i, i] = matrix[j, j] = math.cos(math.radians(degrees))
-    matrix[i, j] = sign * math.sin(math.radians(degrees))
-    matrix[j, i] = -matrix[i, j]
+    matrix[i, j], matrix[j, i] = (side * math.sin(math.radians(degrees)) for side in (sign, -sign))
     return matrix
 
 

@@ -18,7 +18,7 @@ VIEW = {"width": WIDTH, "height": HEIGHT, "background": "#3a6a74"}
 FROM_TO = {
     "x": (0, 70), "y": (0, -40), "z": (0, 160), "pitch": (0, 6), "yaw": (0, -7), "roll": (0, 14), "zoom": (1, 1.5),
     "scale": (1, 1.6), "rotation": (0, 55), "lean": (0, 40), "turn": (0, -35), "opacity": (1, 0.3), "depth": (0, 380),
-    "blur": (0, 5),
+    "blur": (0, 5), "arc": (0, 9), "crane": (0, -7),
 }  # fmt: skip
 HALF, END = State(0.45), State(1.0)
 
@@ -77,6 +77,11 @@ def cases() -> list[Case]:
         Case("softness of a small sheet", soft_small, (State(),), NO_GLTF),
         Case("softness of a sheet that slides, blended", small(sliding, blend="multiply"), hands=NO_GLTF),
         Case("softness at the view's edge", small(both[1:], framing={"x": 220, "y": 90}), (State(),), NO_GLTF),
+        Case("round a place off the middle", small(
+            [track("camera", "arc", "scroll", (0, -6, "ease-in"), (1, 14)), track("camera", "crane", "scroll", (0, 0), (1, 8)),
+             track("camera", "x", "scroll", (0, 0), (1, 40)), track("camera", "yaw", "scroll", (0, 0), (1, 4))],
+            camera={"target": {"x": 60, "y": -20, "depth": 250}, "arc": 3, "z": 30}, tilt={"turn": 15},
+        ), (State(), HALF, END)),
         Case("straight stretches between keys", small([
             track("piece", "x", "scroll", (0, 0, {"linear": [[0, 0], [0.2, 1.2], [0.5, 0.7], [1, 1]]}), (0.9, 90)),
             track("camera", "roll", "scroll", (0.1, 0, {"linear": [[0, 0], [0.4, 0.9], [1, 1]]}), (1, 20)),

@@ -36,8 +36,12 @@ def along(keys: list[dict[str, Any]], at: float) -> float:
                 return one["value"]
             if one["ease"] == "step-start":
                 return two["value"]
-            handles = NAMED[one["ease"]] if isinstance(one["ease"], str) else one["ease"]
             share = (at - one["at"]) / (two["at"] - one["at"])
+            if isinstance(one["ease"], dict):
+                points = one["ease"]["linear"]
+                (x0, y0), (x1, y1) = next((p, q) for p, q in zip(points, points[1:], strict=False) if share <= q[0])
+                return one["value"] + (two["value"] - one["value"]) * (y0 + (y1 - y0) * (share - x0) / (x1 - x0))
+            handles = NAMED[one["ease"]] if isinstance(one["ease"], str) else one["ease"]
             return one["value"] + (two["value"] - one["value"]) * bezier(handles, share)
     return keys[-1]["value"]
 
@@ -73,7 +77,8 @@ def seen(
     document: dict[str, Any], layer: dict[str, Any], state: dict[str, float], a: float, b: float
 ) -> tuple[Any, float]:
     """Where a point (a, b) of a layer's art, from its centre, is seen; and its q.z."""
-    view, lens, rest = document["view"], document["lens"], document["camera"]
+    view, lens, rest = document["view"], document["lens"], {"arc": 0, "crane": 0, **document["camera"]}
+    goal = rest.pop("target", {"x": 0, "y": 0, "depth": 0})
     distance = view["width"] * lens["focal_length"] / lens["sensor_width"]
     camera = {name: channel(document, "camera", name, rest[name], state) for name in rest}
     pointer = document["drivers"].get("pointer")
@@ -87,13 +92,14 @@ def seen(
         rate = distance / (distance + channel(document, layer["id"], "depth", layer["depth"], state))
     stand = times(times(about("y", sheet["turn"]), about("x", -sheet["lean"])), about("z", sheet["rotation"]))
     look = times(times(about("y", camera["yaw"]), about("x", camera["pitch"])), about("z", camera["roll"]))
+    around = times(about("y", camera["arc"]), about("x", camera["crane"]))
+    look = times(around, look)
+    near = distance / (distance + goal["depth"])
+    goal_at = (goal["x"] / near, goal["y"] / near, distance / near)
+    away = [camera[axis] - goal_at[i] for i, axis in enumerate("xyz")]
+    stands = [goal_at[i] + sum(around[i][k] * away[k] for k in range(3)) for i in range(3)]
     place = (sheet["x"], sheet["y"], distance)
-    world = [
-        place[i]
-        + sheet["scale"] * (a * stand[i][0] + b * stand[i][1])
-        - rate * (camera["x"], camera["y"], camera["z"])[i]
-        for i in range(3)
-    ]
+    world = [place[i] + sheet["scale"] * (a * stand[i][0] + b * stand[i][1]) - rate * stands[i] for i in range(3)]
     q = [sum(look[k][i] * world[k] for k in range(3)) for i in range(3)]
     focal = camera["zoom"] * distance
     return (view["width"] / 2 + focal * q[0] / q[2], view["height"] / 2 + focal * q[1] / q[2]), q[2]

@@ -13,6 +13,7 @@ from tests.conftest import layer, scene
 EASES = st.one_of(
     st.sampled_from(["linear", "ease", "ease-in", "ease-out", "ease-in-out", "step-start", "step-end", "hold"]),
     st.tuples(st.floats(0, 1), st.floats(-0.5, 1.5), st.floats(0, 1), st.floats(-0.5, 1.5)),
+    st.builds(lambda x, y: {"linear": [[0, 0], [x, y], [1, 1]]}, st.floats(0.01, 0.99), st.floats(-1, 2)),
 )
 
 
@@ -39,7 +40,8 @@ def worlds(draw: st.DrawFn):
     made = scene(
         layer("a", 300, 200, framing=framing, tilt=tilt, depth=depth, opacity=draw(st.floats(0, 1))),
         view={"width": 480, "height": 270}, drivers={"scroll": {}, "pointer": {}, "time": {"duration": 6, "loop": draw(st.booleans())}},
-        camera={"x": draw(st.floats(-40, 40)), "z": draw(st.floats(-90, 90)), "yaw": draw(st.floats(-9, 9)), "zoom": draw(st.floats(0.5, 2))},
+        camera={"target": {"x": draw(st.floats(-90, 90)), "y": draw(st.floats(-50, 50)), "depth": draw(st.floats(-200, 900))},
+                "arc": draw(st.floats(-20, 20)), "crane": draw(st.sampled_from([0.0, 4.0])), "x": draw(st.floats(-40, 40)), "z": draw(st.floats(-90, 90)), "yaw": draw(st.floats(-9, 9)), "zoom": draw(st.floats(0.5, 2))},
         tracks=[*draw(tracks("camera", CAMERA_CHANNELS, end)), *draw(tracks("a", LAYER_CHANNELS, end))],
     )  # fmt: skip
     pointer = (draw(st.floats(-1, 1)), draw(st.floats(-1, 1)))

@@ -82,3 +82,25 @@ def test_a_whole_placement_is_pylinalgs_chain_of_matrices() -> None:
     theirs = seen[:, :2] / seen[:, 2:] * distance * 1.4 + [960, 540]
     ours = project(stage_at(made, State()).sheets[0].matrix[0], CORNERS)[0]
     assert only.depth == 700 and ours == pytest.approx(theirs, abs=1e-8)
+
+
+@pytest.mark.parametrize("arc,crane", [(35.0, 0.0), (-20.0, 12.0), (80.0, -30.0)])
+def test_an_arc_goes_on_looking_at_its_target_as_pylinalgs_look_at_does(arc: float, crane: float) -> None:
+    """The camera stands as far from the target as before, and turned as pylinalg's look-at turns it there."""
+    made = scene(
+        layer("a", 800, 600, depth=700, framing={"x": 50, "y": -20}),
+        camera={"target": {"x": 0, "y": 0, "depth": 400}, "arc": arc, "crane": crane},
+    )  # fmt: skip
+    staged = stage_at(made, State())
+    (eye,), (turn,) = staged.eye()
+    target = np.array([0, 0, made.lens_distance + 400])
+    assert np.linalg.norm(eye - target) == pytest.approx(np.linalg.norm(target))
+    assert eye[0] * arc < 0 and (crane == 0 or eye[1] * crane > 0), "left of it and below it where positive"
+    # pylinalg looks along −z with y up; ours looks along z with y down
+    theirs = la.mat_look_at(target, eye, np.array([0, -1.0, 0]))[:3, :3]
+    forward = target - eye
+    assert turn[:, 2] == pytest.approx(forward / np.linalg.norm(forward), abs=1e-12)
+    assert np.abs(theirs[:, 2]) == pytest.approx(np.abs(turn[:, 2]), abs=1e-9)
+    assert np.abs(theirs[:, 0]) == pytest.approx(np.abs(turn[:, 0]), abs=1e-9), "no roll comes in"
+    point, ahead = project(staged.sheets[0].matrix[0], np.array([[-50.0, 20.0]]))
+    assert ahead[0] > 0 and np.isfinite(point).all()

@@ -13,10 +13,21 @@ from clinamen.core.document.motion import (
     Track,
 )
 from clinamen.core.document.reading import json_schema, parse, parse_text
-from clinamen.core.document.scene import FORMAT, MAX_LAYERS, MAX_VIEW, VERSION, Camera, Lens, Scene, View, described
+from clinamen.core.document.scene import (
+    FORMAT,
+    MAX_LAYERS,
+    MAX_VIEW,
+    NEAREST,
+    VERSION,
+    Camera,
+    Lens,
+    Scene,
+    View,
+    described,
+)
 
 __all__ = [
-    "BLEND_MODES", "CAMERA_CHANNELS", "EASING_NAMES", "FORMAT", "LAYER_CHANNELS", "MAX_LAYERS", "MAX_VIEW", "VERSION",
+    "BLEND_MODES", "CAMERA_CHANNELS", "EASING_NAMES", "FORMAT", "LAYER_CHANNELS", "MAX_LAYERS", "MAX_VIEW", "NEAREST", "VERSION",
     "Art", "Camera", "Channel", "Drivers", "Framing", "Key", "Layer", "Lens", "Linear", "PointerDriver", "Repeat", "Scene",
     "ScrollDriver", "Tilt", "TimeDriver", "Track", "View", "channels_of", "described", "json_schema", "parse", "parse_text",
 ]  # fmt: skip

@@ -53,6 +53,7 @@ CAMERA: tuple[Channel, ...] = (
     _place("x", "truck"), _place("y", "pedestal"), _place("z", "dolly"),
     _angle("pitch", "tilt"), _angle("yaw", "pan"), _angle("roll", "roll"),
     Channel("zoom", "zoom", "×", "× x %", "multiply", 1e-3, 1e3, 0.05, 3, least=_TINY),
+    _angle("arc", "arc"), _angle("crane", "crane", 90),
 )  # fmt: skip
 LAYER: tuple[Channel, ...] = (
     _place("x", "across", 1), _place("y", "down", 1),

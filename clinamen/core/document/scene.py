@@ -8,7 +8,7 @@ import math
 from collections.abc import Iterable
 from typing import Any, Literal
 
-from pydantic import Field, model_validator
+from pydantic import Field, SerializerFunctionWrapHandler, model_serializer, model_validator
 
 from clinamen.core.document.layer import Layer
 from clinamen.core.document.motion import Drivers, Track
@@ -42,8 +42,17 @@ class Lens(Part):
     sensor_width: float = Field(default=36.0, gt=0, le=1000)
 
 
+class Target(Part):
+    """What the camera goes round: a place as the resting camera sees it (view pixels from the view's centre) at a depth."""
+
+    x: Finite = 0.0
+    y: Finite = 0.0
+    depth: Finite = 0.0
+
+
 class Camera(Part):
-    """The resting camera: position in scene pixels, angles in degrees, zoom a factor."""
+    """The resting camera: position in scene pixels, angles in degrees, zoom a factor; `arc` and `crane` take it round the
+    target, to the left of it and below it where they are positive."""
 
     x: Finite = 0.0
     y: Finite = 0.0
@@ -52,6 +61,20 @@ class Camera(Part):
     yaw: Angle = 0.0
     roll: Angle = 0.0
     zoom: float = Field(default=1.0, gt=0, le=1000)
+    target: Target = Target()
+    arc: Angle = 0.0
+    crane: Angle = 0.0
+
+    @model_serializer(mode="wrap")
+    def _without_what_is_not_used(self, written: SerializerFunctionWrapHandler) -> dict[str, Any]:
+        """Scenes and kits that go round nothing read as they did before there were arcs."""
+        fields: dict[str, Any] = written(self)
+        return {
+            name: value for name, value in fields.items() if name not in _LATER or getattr(self, name) != _LATER[name]
+        }
+
+
+_LATER: dict[str, Any] = {"target": Target(), "arc": 0.0, "crane": 0.0}
 
 
 class Scene(Part):

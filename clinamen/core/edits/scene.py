@@ -269,6 +269,28 @@ def set_travel(scene: Scene, values: Values) -> Edited:
     ), f"Camera {row.name} from {start:g} to {end:g} over {driver}"
 
 
+@edit("target")
+def set_target(scene: Scene, values: Values) -> Edited:
+    """What the camera's arcs go round: `x`, `y` and `depth`, each where it is given; or the middle of the layer `round`, where
+    it rests."""
+    camera = scene.camera
+    if values.get("round"):
+        layer = layer_of(scene, {"layer": values["round"]})
+        if layer.depth == "infinite":
+            raise BadEdit(f"{layer.label}: is infinitely far; nothing can go round it, choose a nearer layer")
+        place = {"x": layer.framing.x, "y": layer.framing.y, "depth": float(layer.depth)}
+        says = f"Arcs go round {layer.label}"
+    else:
+        place = {
+            name: number(values[name], name, low, 1e6, "px")
+            for name, low in (("x", -1e6), ("y", -1e6), ("depth", -scene.lens_distance * (1 - document.NEAREST)))
+            if name in values
+        }
+        says = "Arcs go round another place"
+    target = camera.target.model_copy(update=place)
+    return scene.model_copy(update={"camera": camera.model_copy(update={"target": target})}), says
+
+
 def camera_track(scene: Scene, driver: str, channel: str) -> document.Track | None:
     """The camera's first track on a channel over a driver."""
     found = (t for t in scene.tracks if t.target == "camera" and t.driver == driver and t.channel == channel)

@@ -28,6 +28,7 @@ from clinamen.core.raster import render
 from clinamen.core.stage import corners, project, stage_at
 
 THUMBNAIL_SIDE = 256
+TURNING = ("pitch", "yaw", "arc", "crane")  # what a resting camera is turned out of the sheets' plane by
 MOST_DRAWN = 24_000_000  # px of a layer that is drawn beyond the view: four bytes by four channels are held of each
 
 
@@ -42,7 +43,7 @@ class LayeredFile(Export):
 
     def leaves_out(self, scene: Scene) -> list[str]:
         said = ["other programs see the scene at rest; the move travels inside for Clinamen"] if scene.tracks else []
-        rest, turned = stage_at(scene, State()), scene.camera.pitch or scene.camera.yaw
+        rest, turned = stage_at(scene, State()), any(getattr(scene.camera, name) for name in TURNING)
         baked = {
             "perspective": [x.label for x in scene.layers if turned or x.tilt.lean or x.tilt.turn],
             "softness": [sheet.layer.label for sheet in rest.sheets if sheet.blur[0] > 0],

@@ -115,7 +115,7 @@ class Motion:
     def camera_slides(self) -> bool:
         """True when the camera only trucks and rises: then a frontal sheet's offset is a plain shift."""
         camera = self.mixes["camera"]
-        still = all(camera[name].stays(0) for name in ("z", "pitch", "yaw", "roll"))
+        still = all(camera[name].stays(0) for name in ("z", "pitch", "yaw", "roll", "arc", "crane"))
         return still and not camera["zoom"].moves
 
 

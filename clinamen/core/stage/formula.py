@@ -5,7 +5,9 @@ at c, turned by R = Ry(yaw)·Rx(pitch)·Rz(roll), zoomed by m. For a point (a, b
 
     q = Rᵀ · ( (x, y, D) + s·a·L·e1 + s·b·L·e2 − k·c ),   view point = (W/2 + m·D·q.x/q.z, H/2 + m·D·q.y/q.z)
 
-with L = Ry(turn)·Rx(−lean)·Rz(rotation) and the rate k = D / (D + depth), so H = K · Rᵀ · [ s·L·e1 | s·L·e2 | (x, y, D) − k·c ].
+An arc takes the camera round the target P = (px, py, D)/kP: with A = Ry(arc)·Rx(crane) it is turned by A·R and stands at
+P + A·(c − P), so that it goes on looking at the target. L = Ry(turn)·Rx(−lean)·Rz(rotation) and the rate
+k = D / (D + depth), so H = K · Rᵀ · [ s·L·e1 | s·L·e2 | (x, y, D) − k·c ].
 Everything stays finite at infinite depth, where k = 0. Source: the pinhole model of Hartley and Zisserman, Multiple View
 Geometry, 2nd ed., ch. 6 and 13, with the sheet's depth folded into k. A point with q.z ≤ 0 is behind the camera.
 
@@ -45,16 +47,13 @@ NEAREST = 1e-9  # of the lens distance: closest that the eye may come to a sheet
 
 @dataclass(frozen=True)
 class Camera(Generic[V]):
-    """The camera over N states or cells. `channels` after all drivers; `turn` is R, None where it never turns."""
+    """The camera over N states or cells. `channels` after all drivers; `eye` is c, how far it is from where framings hold;
+    `turn` is R, None where it never turns."""
 
     scene: Scene
     channels: dict[str, V]
+    eye: Vector[V]
     turn: Matrix[V] | None
-
-    @property
-    def eye(self) -> Vector[V]:
-        """c: how far the camera is from where framings hold."""
-        return self.channels["x"], self.channels["y"], self.channels["z"]
 
     @property
     def focal(self) -> V:
@@ -160,9 +159,25 @@ def camera_of(scene: Scene, channels: dict[str, V]) -> Camera[V]:
 
 def _camera(scene: Scene, channels: dict[str, V]) -> Camera[V]:
     angles = [channels[name] for name in ("yaw", "pitch", "roll")]
-    if all(still_at(angle, 0.0) for angle in angles):
-        return Camera(scene, channels, None)
-    return Camera(scene, channels, product(product(yaw(angles[0]), pitch(angles[1])), roll(angles[2])))
+    eye: Vector[V] = channels["x"], channels["y"], channels["z"]
+    turn: Matrix[V] | None = None
+    if not all(still_at(angle, 0.0) for angle in angles):
+        turn = product(product(yaw(angles[0]), pitch(angles[1])), roll(angles[2]))
+    arc, crane = channels["arc"], channels["crane"]
+    if not (still_at(arc, 0.0) and still_at(crane, 0.0)):
+        round_it = product(yaw(arc), pitch(crane))
+        at = tuple(like(arc, value) for value in target_of(scene))
+        away = apply(round_it, (eye[0] - at[0], eye[1] - at[1], eye[2] - at[2]))
+        eye = (at[0] + away[0], at[1] + away[1], at[2] + away[2])
+        turn = round_it if turn is None else product(round_it, turn)
+    return Camera(scene, channels, eye, turn)
+
+
+def target_of(scene: Scene) -> tuple[float, float, float]:
+    """P: where the target of arcs truly stands, in scene pixels from the camera's zero position."""
+    distance, target = scene.lens_distance, scene.camera.target
+    farther = 1 + target.depth / distance  # 1/kP
+    return target.x * farther, target.y * farther, distance * farther
 
 
 def sheet_of(camera: Camera[V], layer: Layer, channels: dict[str, V]) -> Sheet[V]:

@@ -65,14 +65,26 @@ class MotionRoom(Desk):
         return self.travels("time")
 
     @property
+    def rounds(self) -> list[tuple[str, str]]:
+        """The layers that the camera can go round, and first the place that it goes round now."""
+        return [("", "a place"), *((x.id, x.label) for x in self.document.layers if x.depth != "infinite")]
+
+    @property
+    def rounded(self) -> str:
+        """The layer in whose middle the target stands, if there is one."""
+        target = self.document.camera.target
+        place = (target.x, target.y, target.depth)
+        return next((x.id for x in self.document.layers if (x.framing.x, x.framing.y, x.depth) == place), "")
+
+    @property
     def ends(self) -> list[tuple[str, str]]:
         return [("1", "begins again"), ("0", "stays at the end")]
 
     @property
     def texts(self) -> dict[str, str]:
         """The numbers of the drivers' sentences, as they stand in their fields."""
-        drivers = self.document.drivers
-        found = {}
+        drivers, target = self.document.drivers, self.document.camera.target
+        found = {f"target_{name}": shown(getattr(target, name), 1) for name in ("x", "y", "depth")}
         if drivers.scroll:
             found["length"] = shown(drivers.scroll.length, 0)
         if drivers.pointer:

@@ -21,6 +21,7 @@ from clinamen.core.motion.mixes import Mix, Motion
 from clinamen.core.motion.terms import CurveTerm, Term
 from clinamen.core.optics import rate_of
 from clinamen.core.quantities import plain
+from clinamen.core.stage.formula import target_of
 
 PAUSE = """.clinamen-pause{position:absolute;right:16px;bottom:16px;bottom:calc(16px + max(0px,100vh - 100svh));
 padding:6px 12px;border:1px solid #fff;border-radius:4px;
@@ -320,11 +321,11 @@ class Stylesheet:
         chain = [] if camera["zoom"].stays(1) else [f"scale({zoom})"]
         if not flat:
             chain.append(f"perspective({distance}px)")
-        if not all(camera[name].stays(0) for name in ("roll", "pitch", "yaw")):
+        if not all(camera[name].stays(0) for name in ("roll", "pitch", "yaw", "arc", "crane")):
             roll, pitch, yaw = (self._var(f"--{name}") for name in ("roll", "pitch", "yaw"))
             chain += [
                 f"translateZ({distance}px)", f"rotateZ(calc({roll}*-1deg))", f"rotateX(calc({pitch}*1deg))",
-                f"rotateY(calc({yaw}*1deg))", f"translateZ(-{distance}px)",
+                f"rotateY(calc({yaw}*1deg))", *self._round("1"), f"translateZ(-{distance}px)",
             ]  # fmt: skip
         chain += self._shift(layer, without, flat)
         chain.append(f"translate(calc({own['x']}*1px),calc({own['y']}*1px))")
@@ -343,6 +344,12 @@ class Stylesheet:
         rate = plain(rate_of(layer.depth, distance))
         if depth.moves:
             rate = f"{plain(distance)}/({plain(distance)} + {depth.css(self)})"
+        if turned := self._round("1"):
+            # round the target: −k·c is −k·P, then A times −k·(c − P), which is that shift between A and its inverse
+            at = [plain(value) for value in target_of(self.scene)]
+            from_it = [f"({self._var(f'--{channel}')} - {place})" for channel, place in zip("xyz", at, strict=True)]
+            back = self._round("-1")[::-1]
+            return [self._moved(at, rate), *back, self._moved(from_it, rate), *turned]
         axes = []
         for channel in ("x", "y"):
             mix = self.motion.mixes["camera"][channel]
@@ -351,6 +358,18 @@ class Stylesheet:
         if flat:
             return [f"translate({axes[0]},{axes[1]})"]
         return [f"translate3d({axes[0]},{axes[1]},calc({self._var('--z')}*{rate}*1px))"]
+
+    def _round(self, sign: str) -> list[str]:
+        """The turn of an arc: with "1" the inverse of A, which sheets are turned by; its parts with "-1", reversed, are A."""
+        camera = self.motion.mixes["camera"]
+        if camera["arc"].stays(0) and camera["crane"].stays(0):
+            return []
+        return [f"rotateX(calc({self._var('--crane')}*{sign}deg))", f"rotateY(calc({self._var('--arc')}*{sign}deg))"]
+
+    def _moved(self, by: list[str], rate: str) -> str:
+        """translate3d by −k times three expressions in scene axes."""
+        x, y, z = by
+        return f"translate3d(calc({x}*{rate}*-1px),calc({y}*{rate}*-1px),calc({z}*{rate}*1px))"
 
     def _content_rule(self, selector: str, layer: Layer) -> str:
         picture = self.pictures[layer.id]

@@ -53,6 +53,7 @@ MOVES = {
     "a pointer": {"drivers": {"pointer": {"reach_x": 40, "reach_y": 25}}},
     "a truck": {"drivers": {"scroll": {}}, "tracks": [track("camera", "x", "scroll", (0, -30), (1, 90))]},
     "a dolly": {"drivers": {"scroll": {}}, "tracks": [track("camera", "z", "scroll", (0, 0), (1, 150))]},
+    "an arc": {"drivers": {"scroll": {}}, "tracks": [track("camera", "arc", "scroll", (0, 0), (1, 6))]},
     "everything at once": {
         "drivers": {"scroll": {}, "pointer": {"reach_x": 12, "reach_y": 9}, "time": {"duration": 8}},
         "tracks": [

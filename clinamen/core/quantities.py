@@ -8,7 +8,7 @@ from clinamen.core.errors import BadEdit
 _NUMBER = re.compile(r"([+-]?(?:\d+(?:[.,]\d*)?|[.,]\d+)(?:e[+-]?\d+)?) ?([^\d\s.,+-]*)", re.IGNORECASE)
 LONGEST = 200  # characters of what is typed into a number
 UNITS = {"": 1.0, "px": 1.0, "mm": 1.0, "cm": 10.0, "m": 1000.0, "°": 1.0, "deg": 1.0, "%": 0.01, "s": 1.0, "ms": 0.001,
-         "×": 1.0, "x": 1.0, "fps": 1.0}  # fmt: skip
+         "×": 1.0, "x": 1.0, "fps": 1.0, "hz": 1.0}  # fmt: skip
 
 
 def number(text: str, field: str, low: float = -math.inf, high: float = math.inf, units: str = "") -> float:
@@ -18,7 +18,7 @@ def number(text: str, field: str, low: float = -math.inf, high: float = math.inf
     plain = " ".join(text.replace("\u202f", "").replace("\u00a0", "").replace("−", "-").split())
     plain = re.sub(r"(?<=\d) (?=\d{3}\b)", "", plain)
     match = _NUMBER.fullmatch(plain)
-    allowed = ["", *units.split()]
+    allowed = ["", *units.lower().split()]
     if match is None or match.group(2).lower() not in allowed:
         hint = f" (units: {', '.join(units.split())})" if units else ""
         raise BadEdit(f"{field}: {text.strip()[:40]!r} is not a number{hint}; type one such as 12.5")

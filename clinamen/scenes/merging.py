@@ -29,7 +29,7 @@ def flatten(document: dict[str, Any]) -> Flat:
 
 
 def _track(flat: Flat, track: dict[str, Any]) -> None:
-    name = ("tracks", track["target"], track["channel"], track["driver"])
+    name = ("tracks", track["target"], track["channel"], track["driver"], "drift" if track.get("drift") else "keys")
     for field, value in track.items():
         if field == "keys":
             for key in value:
@@ -60,14 +60,16 @@ def unflatten(flat: Flat) -> dict[str, Any]:
             _put(document, path, value)
     document["layers"] = [layers[layer_id] for layer_id in flat[_ORDER] if layer_id in layers]
     for track in tracks.values():
-        track["keys"].sort(key=lambda key: key["at"])
-    document["tracks"] = [track for track in tracks.values() if track["keys"]]
+        track.get("keys", []).sort(key=lambda key: key["at"])
+    document["tracks"] = [track for track in tracks.values() if track.get("keys") or track.get("drift")]
     return document
 
 
 def _put_track(tracks: dict[Path, dict[str, Any]], path: Path, value: Any) -> None:
-    _, target, channel, driver, kind, *rest = path
-    track = tracks.setdefault(path[:4], {"target": target, "channel": channel, "driver": driver, "keys": []})
+    _, target, channel, driver, has, kind, *rest = path
+    track = tracks.setdefault(
+        path[:5], {"target": target, "channel": channel, "driver": driver, has: [] if has == "keys" else {}}
+    )
     if kind == "key":
         track["keys"].append({"at": rest[0], **value})
     else:

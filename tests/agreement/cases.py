@@ -77,6 +77,13 @@ def cases() -> list[Case]:
         Case("softness of a small sheet", soft_small, (State(),), NO_GLTF),
         Case("softness of a sheet that slides, blended", small(sliding, blend="multiply"), hands=NO_GLTF),
         Case("softness at the view's edge", small(both[1:], framing={"x": 220, "y": 90}), (State(),), NO_GLTF),
+        Case("drifts, begun again where time loops", small(
+            [{"target": "piece", "channel": "x", "driver": "time", "drift": {"reach": 40, "pace": 0.6, "seed": 3}},
+             {"target": "piece", "channel": "scale", "driver": "time", "drift": {"reach": 0.2, "pace": 0.5, "seed": 4}},
+             {"target": "camera", "channel": "roll", "driver": "time", "drift": {"reach": 6, "pace": 0.4, "seed": 5}},
+             track("piece", "x", "time", (0, 0), (5, 60))],
+            drivers={"time": {"duration": 5, "loop": True}},
+        ), (State(time=0.0), State(time=1.7), State(time=4.2))),
         Case("round a place off the middle", small(
             [track("camera", "arc", "scroll", (0, -6, "ease-in"), (1, 14)), track("camera", "crane", "scroll", (0, 0), (1, 8)),
              track("camera", "x", "scroll", (0, 0), (1, 40)), track("camera", "yaw", "scroll", (0, 0), (1, 4))],

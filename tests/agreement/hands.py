@@ -165,5 +165,6 @@ class GltfHand:
         self.page.evaluate("([f, b]) => load(f, b)", [f"scene.glb?{abs(hash(case.name))}", case.made.view.background])
 
     def at(self, state: State) -> np.ndarray:
-        self.page.evaluate(f"draw('scroll', {state.scroll * 10})")
+        clip, seconds = ("time", state.time) if state.time else ("scroll", state.scroll * 10)
+        self.page.evaluate(f"draw('{clip}', {seconds})")
         return shot(self.page)

@@ -99,7 +99,8 @@ def test_hidden_and_translucent_layers_cover_nothing() -> None:
 
 
 @pytest.mark.parametrize(
-    "channel,value", [("z", -400), ("yaw", 6), ("pitch", -6), ("roll", 7), ("zoom", 0.8), ("z", 300), ("arc", 7), ("crane", -6)]
+    "channel,value",
+    [("z", -400), ("yaw", 6), ("pitch", -6), ("roll", 7), ("zoom", 0.8), ("z", 300), ("arc", 7), ("crane", -6)],
 )
 def test_every_camera_move_is_bounded(channel: str, value: float) -> None:
     rest = 1 if channel == "zoom" else 0

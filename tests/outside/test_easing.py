@@ -5,10 +5,13 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 from scipy.interpolate import PchipInterpolator
+from scipy.signal import welch
 
 from clinamen.core import document
 from clinamen.core.motion.curves import Curve
 from clinamen.core.motion.easing import NAMED, cubic_bezier
+from clinamen.core.motion.mixes import Motion
+from clinamen.core.motion.states import States
 from tests.conftest import track
 
 ASK = """(easing) => { const box = document.createElement('div'); document.body.append(box);
@@ -57,3 +60,15 @@ def test_smooth_is_scipys_pchip(steps: list[tuple[int, float]]) -> None:
     curve = Curve(document.Track.model_validate(track("camera", "x", "scroll", *keys)))
     x = np.linspace(at[0], at[-1], 201)
     assert curve.value(x) == pytest.approx(PchipInterpolator(at, values)(x), abs=1e-7 * (1 + np.abs(values).max()))
+
+
+@pytest.mark.parametrize("pace,loop", [(0.1, True), (0.5, True), (0.5, False), (2.0, True), (2.0, False)])
+def test_a_drifts_power_lies_at_its_pace_and_below(pace: float, loop: bool) -> None:
+    """By SciPy's Welch: less than 2 % of the power lies above one and a half times the pace."""
+    drift = {"target": "camera", "channel": "x", "driver": "time", "drift": {"reach": 30, "pace": pace, "seed": 11}}
+    made = document.parse({"layers": [], "drivers": {"time": {"duration": 40, "loop": loop}}, "tracks": [drift]})
+    at = np.arange(8000) / 200
+    value = Motion(made).over("camera", States.still(8000, time=at))["x"]
+    frequency, power = welch(np.tile(value, 4 if loop else 1), fs=200, nperseg=8000 if loop else 4000)
+    assert power[frequency > 1.5 * pace].sum() < 0.02 * power[1:].sum()
+    assert power[(frequency > 0) & (frequency <= 1.1 * pace)].sum() > 0.9 * power[1:].sum()

@@ -4,6 +4,7 @@ from clinamen.core.document.channels import CAMERA_CHANNELS, LAYER_CHANNELS, Cha
 from clinamen.core.document.layer import BLEND_MODES, Art, Framing, Layer, Repeat, Tilt
 from clinamen.core.document.motion import (
     EASING_NAMES,
+    Drift,
     Drivers,
     Key,
     Linear,
@@ -28,6 +29,7 @@ from clinamen.core.document.scene import (
 
 __all__ = [
     "BLEND_MODES", "CAMERA_CHANNELS", "EASING_NAMES", "FORMAT", "LAYER_CHANNELS", "MAX_LAYERS", "MAX_VIEW", "NEAREST", "VERSION",
-    "Art", "Camera", "Channel", "Drivers", "Framing", "Key", "Layer", "Lens", "Linear", "PointerDriver", "Repeat", "Scene",
-    "ScrollDriver", "Tilt", "TimeDriver", "Track", "View", "channels_of", "described", "json_schema", "parse", "parse_text",
+    "Art", "Camera", "Channel", "Drift", "Drivers", "Framing", "Key", "Layer", "Lens", "Linear", "PointerDriver", "Repeat",
+    "Scene", "ScrollDriver", "Tilt", "TimeDriver", "Track", "View", "channels_of", "described", "json_schema", "parse",
+    "parse_text",
 ]  # fmt: skip

@@ -2,7 +2,16 @@
 
 from typing import Annotated, Any, Literal, get_args
 
-from pydantic import Discriminator, Field, Tag, field_serializer, field_validator, model_validator
+from pydantic import (
+    Discriminator,
+    Field,
+    SerializerFunctionWrapHandler,
+    Tag,
+    field_serializer,
+    field_validator,
+    model_serializer,
+    model_validator,
+)
 
 from clinamen.core.document.channels import channels_of
 from clinamen.core.parts import Finite, Part
@@ -102,18 +111,46 @@ class Key(Part):
         return value
 
 
+class Drift(Part):
+    """Slow smooth motion of a floating thing: never farther than `reach` from where it rests, its power at `pace` (Hz) and
+    below, another one for every `seed`. Of a factor (zoom, scale, opacity) the reach is how far it goes from 1."""
+
+    reach: float = Field(ge=0, le=1e6)
+    pace: float = Field(gt=0, le=10)
+    seed: int = Field(default=1, ge=0, lt=2**31)
+
+
 class Track(Part):
-    """A channel's values over a driver; added to the resting channel (zoom, scale, opacity: multiplied)."""
+    """A channel's values over a driver; added to the resting channel (zoom, scale, opacity: multiplied). It has keys, or over
+    time a drift."""
 
     target: str
     channel: str
     driver: Literal["scroll", "time"]
-    keys: tuple[Key, ...] = Field(min_length=1, max_length=10000)
+    keys: tuple[Key, ...] = Field(default=(), max_length=10000)
+    drift: Drift | None = None
 
     @property
-    def name(self) -> tuple[str, str, str]:
+    def name(self) -> tuple[str, ...]:
         """What tells a track from all others of its scene."""
-        return self.target, self.channel, self.driver
+        return (self.target, self.channel, self.driver, *(("drift",) if self.drift else ()))
+
+    @model_serializer(mode="wrap")
+    def _keys_or_drift(self, written: SerializerFunctionWrapHandler) -> dict[str, Any]:
+        fields: dict[str, Any] = written(self)
+        return {name: value for name, value in fields.items() if name != ("drift" if self.drift is None else "keys")}
+
+    @model_validator(mode="after")
+    def one_of_both(self) -> "Track":
+        if (self.drift is None) == (not self.keys):
+            raise ValueError("a track has keys, at least one, or else a drift; give one of them")
+        if self.drift is not None:
+            if self.driver != "time":
+                raise ValueError(f"a drift goes by time; set the driver to time in place of {self.driver}")
+            row = channels_of(self.target).get(self.channel)
+            if row is not None and row.combine == "multiply" and self.drift.reach >= 1:
+                raise ValueError(f"{self.channel} multiplies, so a drift's reach must be below 1")
+        return self
 
     @model_validator(mode="after")
     def keys_in_order(self) -> "Track":

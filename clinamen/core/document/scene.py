@@ -20,6 +20,7 @@ VERSION: Literal[1] = 1
 MAX_LAYERS = 200
 MAX_VIEW = 16384
 MAX_VIEW_PIXELS = 64_000_000
+MOST_SWINGS = 400  # of a drift over a scene's duration
 NEAREST = 1e-4  # of the lens distance: as close as a layer may come to the camera, where its rate is 10 000
 
 
@@ -149,7 +150,7 @@ def _layers_behind_eye(scene: Scene) -> Iterable[Problem]:
         if layer.depth == "infinite":
             continue
         lowest = layer.depth + sum(
-            min(key.value for key in track.keys)
+            -track.drift.reach if track.drift else min(key.value for key in track.keys)
             for track in scene.tracks
             if track.target == layer.id and track.channel == "depth"
         )
@@ -169,16 +170,19 @@ def _loose_tracks(scene: Scene) -> Iterable[Problem]:
                 f"tracks[{index}].target", f"there is no layer {track.target!r}; name a layer's id or 'camera'"
             )
         end = 1.0 if track.driver == "scroll" else scene.drivers.time.duration if scene.drivers.time else math.inf
-        if track.keys[-1].at > end:
+        if track.drift is not None and track.drift.pace * end > MOST_SWINGS and math.isfinite(end):
+            says = f"{track.drift.pace:g} Hz over {end:g} s is more than {MOST_SWINGS} swings; lower the pace or the duration"
+            yield Problem(f"tracks[{index}].drift.pace", says)
+        if track.keys and track.keys[-1].at > end:
             path = f"tracks[{index}].keys[{len(track.keys) - 1}].at"
             yield Problem(path, f"{track.keys[-1].at:g} lies past the end of the {track.driver} driver at {end:g}")
 
 
 def _doubled_tracks(scene: Scene) -> Iterable[Problem]:
-    first: dict[tuple[str, str, str], int] = {}
+    first: dict[tuple[str, ...], int] = {}
     for index, track in enumerate(scene.tracks):
         if track.name in first:
-            message = f"{' '.join(track.name)} has a track already (tracks[{first[track.name]}]); put the keys into one"
+            message = f"{' '.join(track.name)} has a track already (tracks[{first[track.name]}]); put them into one"
             yield Problem(f"tracks[{index}]", message)
         first.setdefault(track.name, index)
 

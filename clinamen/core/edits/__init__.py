@@ -2,6 +2,6 @@
 
 from clinamen.core.edits import many, recipes, scene
 from clinamen.core.edits.registry import EDITS, apply
-from clinamen.core.edits.scene import camera_track, moved_in_depth
+from clinamen.core.edits.scene import camera_track, drift_of, moved_in_depth
 
-__all__ = ["EDITS", "apply", "camera_track", "many", "moved_in_depth", "recipes", "scene"]
+__all__ = ["EDITS", "apply", "camera_track", "drift_of", "many", "moved_in_depth", "recipes", "scene"]

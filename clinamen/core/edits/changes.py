@@ -80,6 +80,8 @@ def with_travel(scene: Scene, driver: str, share: float) -> Scene:
 
 
 def _shorter(track: Track, share: float) -> Track:
+    if track.drift is not None:
+        return track.model_copy(update={"drift": track.drift.model_copy(update={"reach": track.drift.reach * share})})
     rest = channels_of(track.target)[track.channel].rest
     keys = tuple(key.model_copy(update={"value": rest + (key.value - rest) * share}) for key in track.keys)
     return track.model_copy(update={"keys": keys})

@@ -228,7 +228,7 @@ def _stretched(scene: Scene, old: float, new: float) -> Scene:
     """Time tracks keep their shape when the duration changes."""
     tracks = tuple(
         track
-        if track.driver != "time"
+        if track.driver != "time" or track.drift
         else track.model_copy(
             update={"keys": tuple(key.model_copy(update={"at": min(key.at * new / old, new)}) for key in track.keys)}
         )
@@ -269,6 +269,43 @@ def set_travel(scene: Scene, values: Values) -> Edited:
     ), f"Camera {row.name} from {start:g} to {end:g} over {driver}"
 
 
+DRIFT_PACE = 0.2  # Hz: of a drift that is given a reach alone
+
+
+@edit("drift")
+def set_drift(scene: Scene, values: Values) -> Edited:
+    """Drift of a `target` (camera or a layer's id) on a `channel`: `reach`, `pace` in Hz and `seed`, each where it is given; a
+    reach of 0 takes it out."""
+    target = values.get("target", "")
+    layer = None if target == "camera" else layer_of(scene, {"layer": target})
+    row = channels_of(target)[choice(values, "channel", tuple(channels_of(target)))]
+    if scene.drivers.time is None:
+        raise BadEdit("drift: goes by time, which is switched off; switch time on first")
+    existing = drift_of(scene, target, row.name)
+    most = 0.999 if row.combine == "multiply" else row.high
+    reach = number(values["reach"], "reach", 0, most, row.units) if "reach" in values else existing.reach
+    pace = number(values["pace"], "pace", 0.001, 10, "Hz") if "pace" in values else existing.pace
+    seed = int(number(values["seed"], "seed", 0, 2**31 - 1)) if "seed" in values else existing.seed
+    others = tuple(t for t in scene.tracks if not (t.drift and t.target == target and t.channel == row.name))
+    name = f"{layer.label if layer else 'Camera'} {row.move}"
+    if reach == 0:
+        return scene.model_copy(update={"tracks": others}), f"{name} drifts no more"
+    drift = document.Drift(reach=reach, pace=pace, seed=seed)
+    track = document.Track(target=target, channel=row.name, driver="time", drift=drift)
+    return scene.model_copy(update={"tracks": (*others, track)}), f"{name} drifts by {reach:g} at {pace:g} Hz"
+
+
+def drift_of(scene: Scene, target: str, channel: str) -> document.Drift:
+    """A target's drift on a channel; one without reach where it has none, its seed unlike those of the others."""
+    drifts = [track for track in scene.tracks if track.drift is not None]
+    for track in drifts:
+        if track.target == target and track.channel == channel and track.drift is not None:
+            return track.drift
+    taken = {track.drift.seed for track in drifts if track.drift is not None}
+    seed = next(seed for seed in range(1, len(taken) + 2) if seed not in taken)
+    return document.Drift(reach=0, pace=DRIFT_PACE, seed=seed)
+
+
 @edit("target")
 def set_target(scene: Scene, values: Values) -> Edited:
     """What the camera's arcs go round: `x`, `y` and `depth`, each where it is given; or the middle of the layer `round`, where
@@ -293,7 +330,7 @@ def set_target(scene: Scene, values: Values) -> Edited:
 
 def camera_track(scene: Scene, driver: str, channel: str) -> document.Track | None:
     """The camera's first track on a channel over a driver."""
-    found = (t for t in scene.tracks if t.target == "camera" and t.driver == driver and t.channel == channel)
+    found = (t for t in scene.tracks if t.target == "camera" and t.driver == driver and t.channel == channel and t.keys)
     return next(found, None)
 
 

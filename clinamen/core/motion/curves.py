@@ -4,12 +4,15 @@ The range is what lets the proof see a spike that sampling would miss: every key
 """
 
 from dataclasses import dataclass
+from functools import cached_property
 
 import numpy as np
 
 from clinamen.core import document
 from clinamen.core.arrays import Floats
-from clinamen.core.motion.easing import NAMED, THIRD, Handles, bezier_turns, cubic_bezier, monotone_slopes
+from clinamen.core.motion.easing import NAMED, THIRD, Handles, at_thirds, bezier_turns, cubic_bezier, monotone_slopes
+
+THIRDS: Handles = (THIRD, THIRD, 2 * THIRD, 2 * THIRD)  # as straight as "linear"
 
 
 @dataclass(frozen=True)
@@ -49,46 +52,101 @@ class Curve:
     def __init__(self, track: document.Track) -> None:
         self.driver = track.driver
         self.channel = track.channel
-        self.pieces = pieces_of(track)
-        self.starts = np.array([piece.start for piece in self.pieces])
+        self.keys = track.keys
         self.first_key, self.last_key = track.keys[0], track.keys[-1]
+
+    @cached_property
+    def pieces(self) -> list[Piece]:
+        """What stands between the keys."""
+        return pieces_of(self.keys)
+
+    @cached_property
+    def _turns(self) -> tuple[Floats, Floats]:
         points = sorted({point for piece in self.pieces for point in piece.turns()})
         points = points or [(self.first_key.at, self.first_key.value)]
-        self.turn_at = np.array([point[0] for point in points])
-        self.turn_value = np.array([point[1] for point in points])
+        at, value = np.array(points).T
+        return at, value
+
+    @property
+    def turn_at(self) -> Floats:
+        """Driver values [K] of every key and overshoot."""
+        return self._turns[0]
+
+    @cached_property
+    def _table(self) -> "_Table":
+        return _Table(self.pieces)
+
+    @cached_property
+    def _extremes(self) -> tuple[list[Floats], list[Floats]]:
+        """Least and greatest of every 1, 2, 4 … turns that follow each other."""
+        values = self._turns[1]
+        least, most = [values], [values]
+        while 2 ** len(least) <= len(values):
+            step = 2 ** (len(least) - 1)
+            least.append(np.minimum(least[-1][:-step], least[-1][step:]))
+            most.append(np.maximum(most[-1][:-step], most[-1][step:]))
+        return least, most
 
     def value(self, x: Floats) -> Floats:
         """Values [N] at driver values `x` [N]; held before the first key and after the last."""
         x = np.asarray(x, dtype=float)
         out = np.where(x <= self.first_key.at, self.first_key.value, self.last_key.value)
-        if not self.pieces:
-            return out
         inside = (x >= self.first_key.at) & (x < self.last_key.at)
-        which = np.searchsorted(self.starts, x, side="right") - 1
-        for index, piece in enumerate(self.pieces):
-            mine = inside & (which == index)
-            if mine.any():
-                out[mine] = piece.at(x[mine])
+        if inside.any():
+            out[inside] = self._table.value(x[inside])
         return out
 
     def range(self, low: Floats, high: Floats) -> tuple[Floats, Floats]:
         """Least and greatest value [N] over the closed stretches [low, high] [N], exact up to rounding."""
+        low, high = np.asarray(low, float), np.asarray(high, float)
         at_low, at_high = self.value(low), self.value(high)
         least, most = np.minimum(at_low, at_high), np.maximum(at_low, at_high)
-        for at, value in zip(self.turn_at, self.turn_value, strict=True):
-            within = (low <= at) & (at <= high)
-            least = np.where(within, np.minimum(least, value), least)
-            most = np.where(within, np.maximum(most, value), most)
+        first = np.searchsorted(self.turn_at, low, side="left")
+        after = np.searchsorted(self.turn_at, high, side="right")
+        for level, (lows, highs) in enumerate(zip(*self._extremes, strict=True)):
+            # two stretches of 2^level turns cover all between, when there are so many and fewer than twice as many
+            mine = (after - first >= 2**level) & (after - first < 2 ** (level + 1))
+            if mine.any():
+                one, other = first[mine], after[mine] - 2**level
+                least[mine] = np.minimum(least[mine], np.minimum(lows[one], lows[other]))
+                most[mine] = np.maximum(most[mine], np.maximum(highs[one], highs[other]))
         return least, most
 
 
-def pieces_of(track: document.Track) -> list[Piece]:
-    """The track's pieces between its keys: one Bézier or a jump, or as many straight ones as a linear() has."""
-    at = np.array([key.at for key in track.keys])
-    value = np.array([key.value for key in track.keys])
-    slopes = monotone_slopes(at, value) if any(key.ease == "smooth" for key in track.keys) else np.zeros_like(at)
+class _Table:
+    """Pieces as columns of numbers, so that all places are looked up at once."""
+
+    def __init__(self, pieces: list[Piece]) -> None:
+        self.pieces = pieces
+        rows = [(piece.start, piece.end - piece.start, piece.first, piece.last - piece.first) for piece in pieces]
+        self.start, self.span, self.first, self.rise = np.array(rows).T
+        # handles at thirds of the way make a plain cubic of it; others have to be solved
+        handles = [
+            piece.handles and (THIRDS if piece.handles == NAMED["linear"] else piece.handles) for piece in pieces
+        ]
+        self.plain = np.array([each is not None and at_thirds(each) for each in handles])
+        self.one, self.two = np.array([(each or THIRDS)[1::2] for each in handles]).T
+
+    def value(self, x: Floats) -> Floats:
+        """Values [N] at places `x` [N] within the pieces."""
+        which = np.searchsorted(self.start, x, side="right") - 1
+        t = (x - self.start[which]) / self.span[which]
+        one, two = self.one[which], self.two[which]
+        progress = ((1 + 3 * one - 3 * two) * t + 3 * two - 6 * one) * t * t + 3 * one * t
+        out: Floats = self.first[which] + self.rise[which] * progress
+        for index in np.unique(which[~self.plain[which]]):
+            mine = which == index
+            out[mine] = self.pieces[index].at(x[mine])
+        return out
+
+
+def pieces_of(keys: tuple[document.Key, ...]) -> list[Piece]:
+    """A track's pieces between its keys: one Bézier or a jump, or as many straight ones as a linear() has."""
+    at = np.array([key.at for key in keys])
+    value = np.array([key.value for key in keys])
+    slopes = monotone_slopes(at, value) if any(key.ease == "smooth" for key in keys) else np.zeros_like(at)
     pieces = []
-    for index, (key, after) in enumerate(zip(track.keys, track.keys[1:], strict=False)):
+    for index, (key, after) in enumerate(zip(keys, keys[1:], strict=False)):
         if isinstance(key.ease, document.Linear):
             pieces += _stretches(key, after, key.ease)
             continue

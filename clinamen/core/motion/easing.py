@@ -36,8 +36,13 @@ def _bezier(p1: float, p2: float, t: Floats) -> Floats:
     return ((1 + 3 * p1 - 3 * p2) * t + 3 * p2 - 6 * p1) * t * t + 3 * p1 * t
 
 
+def at_thirds(handles: Handles) -> bool:
+    """True where the input runs evenly along the curve: its place is its parameter."""
+    return abs(handles[0] - THIRD) < 1e-12 and abs(handles[2] - 2 * THIRD) < 1e-12
+
+
 def _parameter(x1: float, x2: float, x: Floats) -> Floats:
-    if abs(x1 - THIRD) < 1e-12 and abs(x2 - 2 * THIRD) < 1e-12:
+    if at_thirds((x1, 0.0, x2, 0.0)):
         return x
     low, high, t = np.zeros_like(x), np.ones_like(x), x.copy()
     for _ in range(NEWTON_STEPS):

@@ -5,7 +5,7 @@ from functools import cached_property
 
 from clinamen.core.document import EASING_NAMES, Channel, channels_of
 from clinamen.core.drawing import fan
-from clinamen.core.edits import camera_track
+from clinamen.core.edits import camera_track, drift_of
 from clinamen.core.quantities import shown
 from clinamen.scenes.rooms.desk import Desk, room
 
@@ -33,6 +33,20 @@ class Travel:
         """The easings to choose from; a curve of its own is named but cannot be chosen."""
         own = [("", "own curve")] if self.ease == "" else []
         return [*own, *((ease, ease) for ease in EASING_NAMES)]
+
+
+LAYER_DRIFTS, CAMERA_DRIFTS = ("x", "y", "scale", "rotation", "opacity"), ("x", "y", "z", "pitch", "yaw", "roll")
+
+
+@dataclass(frozen=True)
+class Drifting:
+    """A row of the drifts: what its fields hold, and whether it moves."""
+
+    channel: Channel
+    reach: str
+    pace: str
+    seed: str
+    moves: bool
 
 
 @room
@@ -63,6 +77,20 @@ class MotionRoom(Desk):
     @property
     def time_travels(self) -> list[Travel]:
         return self.travels("time")
+
+    @property
+    def drifts(self) -> list[tuple[str, str, list[Drifting]]]:
+        """Of the chosen layer and of the camera: id, name, and what may drift."""
+        chosen = [(self.layer.id, self.layer.label, LAYER_DRIFTS)] if self.layer else []
+        return [
+            (target, name, [self._drifting(target, channels_of(target)[channel]) for channel in channels])
+            for target, name, channels in (*chosen, ("camera", "the camera", CAMERA_DRIFTS))
+        ]
+
+    def _drifting(self, target: str, channel: Channel) -> Drifting:
+        drift = drift_of(self.document, target, channel.name)
+        reach = shown(drift.reach, channel.digits) + channel.suffix
+        return Drifting(channel, reach, f"{shown(drift.pace, 3)} Hz", str(drift.seed), drift.reach > 0)
 
     @property
     def rounds(self) -> list[tuple[str, str]]:

@@ -72,7 +72,7 @@ class Run:
             timing = f"animation-timing-function:{easing}" if easing else ""
             return f"{plain(at / end * 100)}%{{{prop}:{value.format(plain(number * factor))};{timing}}}"
 
-        keys = self.term.track.keys
+        keys = self.term.keys
         out = [frame(0, keys[0].value, "step-end")] if keys[0].at > 0 else []
         for piece in self.term.curve.pieces:
             if piece.handles is None:

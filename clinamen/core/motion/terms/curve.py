@@ -21,12 +21,14 @@ MOST_TURNS = 1000  # keys and overshoots looked at one by one
 
 
 class CurveTerm(Term):
-    """A compiled track of a driver that is on; `end` is where the driver ends."""
+    """A compiled track of a driver that is on; `end` is where the driver ends, `keys` what it runs through: the track's own,
+    or those of `through` in its place."""
 
     kind = "curve"
 
-    def __init__(self, track: Track, drivers: Drivers) -> None:
-        self.track, self.curve = track, Curve(track)
+    def __init__(self, track: Track, drivers: Drivers, through: Track | None = None) -> None:
+        keyed = through or track
+        self.track, self.curve, self.keys = track, Curve(keyed), keyed.keys
         self.loops = track.driver == "time" and drivers.time is not None and drivers.time.loop
         self.end = drivers.end(track.driver)
         self.axes = frozenset({track.driver})
@@ -57,7 +59,7 @@ class CurveTerm(Term):
             }
             for piece in self.curve.pieces
         ]  # fmt: skip
-        last = self.track.keys[-1]
+        last = self.keys[-1]
         keys.append({"at": last.at, "value": last.value, "ease": None})
         samples = self.curve.value(np.linspace(0, self.end, SAMPLES + 1))
         return {
@@ -73,5 +75,5 @@ class CurveTerm(Term):
 def terms_of(scene: Scene, target: str, layer: Layer | None) -> Iterable[tuple[str, Term]]:
     """One for every track of the target whose driver is on."""
     for track in scene.tracks:
-        if track.target == target and scene.drivers.is_on(track.driver):
+        if track.target == target and track.keys and scene.drivers.is_on(track.driver):
             yield track.channel, CurveTerm(track, scene.drivers)

@@ -39,6 +39,42 @@ def test_the_drivers_are_played_by_hand_by_key_and_by_recording(visitor) -> None
     expect(page.locator("#scroll-value")).to_have_text("1.000", timeout=15_000)
 
 
+def test_a_layer_drifts_and_the_camera_goes_round_it(visitor) -> None:
+    page = visitor
+    base = make_scene(page, far=png(320, 200, 1), near=png(200, 120, 2))
+    page.goto(f"{base}/motion/")
+    page.click("#card-near")
+    page.check("#on-time")
+    reach = page.locator("#drift-reach-near-x")
+    reach.fill("25")
+    reach.press("Enter")
+    expect(page.locator("#readout")).to_contain_text("drifts by 25 at 0.2 Hz")
+    pace = page.locator("#drift-pace-near-x")
+    pace.fill("1 Hz")
+    pace.press("Enter")
+    expect(page.locator("#readout")).to_contain_text("drifts by 25 at 1 Hz")
+    page.select_option("#f-round", "far")
+    expect(page.locator("#readout")).to_contain_text("Arcs go round")
+    arc = page.locator("#end-time-arc")
+    arc.fill("10")
+    arc.press("Enter")
+    expect(page.locator("#readout")).to_contain_text("Camera arc from 0 to 10 over time")
+    made = head()
+    assert made.camera.target.depth == made.layer("far").depth > 0
+    assert [(t.target, t.channel, t.drift and t.drift.pace) for t in made.tracks] == [
+        ("near", "x", 1.0),
+        ("camera", "arc", None),
+    ]
+    near = page.locator("[data-layer=near]")
+    places = []
+    for time in (0.0, 0.3, 0.6):
+        page.locator("#clock").evaluate(
+            "(clock, at) => { clock.value = at; clock.dispatchEvent(new Event('input', {bubbles: true})); }", time
+        )
+        places.append(near.bounding_box()["x"])
+    assert len({round(x, 1) for x in places}) == 3, "the view shows it"
+
+
 def test_layers_are_chosen_hidden_renamed_and_ordered(visitor) -> None:
     page = visitor
     base = make_scene(page, **TWO)

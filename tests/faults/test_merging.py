@@ -58,3 +58,22 @@ def test_a_document_survives_being_taken_apart(name: str) -> None:
     whole = document.parse(json.loads((ROOT / f"demo/{name}/scene.json").read_text()))
     again = document.parse(unflatten(flatten(whole.to_json())))
     assert again == whole
+
+
+def test_a_drift_beside_keys_is_a_track_of_its_own() -> None:
+    drifting = {"target": "a", "channel": "y", "driver": "time", "drift": {"reach": 9.0, "pace": 0.3, "seed": 4}}
+    mine = {**BASE, "tracks": [*BASE["tracks"], drifting]}
+    merged = document.parse(merge(BASE, mine, with_key(BASE, 0, value=-40.0)))
+    assert [bool(each.drift) for each in merged.tracks if each.target == "a"] == [False, True]
+    slower, wider = ({**mine, "tracks": [*BASE["tracks"], {**drifting, "drift": {**drifting["drift"], **new}}]}
+                     for new in ({"pace": 0.1}, {"reach": 20.0}))  # fmt: skip
+    both = document.parse(merge(mine, slower, wider))
+    assert next(each.drift for each in both.tracks if each.drift).model_dump() == {"reach": 20, "pace": 0.1, "seed": 4}
+    assert (
+        merge(
+            mine,
+            slower,
+            {**wider, "tracks": [*BASE["tracks"], {**drifting, "drift": {**drifting["drift"], "pace": 2.0}}]},
+        )
+        is None
+    )

@@ -2,10 +2,9 @@
 import {choice, edit} from './queue.js';
 
 export function sendField(field, nudge = '') {
-  const {edit: name, driver, channel} = field.dataset;
+  const {edit: name, driver, channel, target} = field.dataset;
   const values = {[field.name]: field.value, layer: choice().chosen, nudge};
-  if (driver) values.driver = driver;
-  if (channel) values.channel = channel;
+  for (const [key, value] of Object.entries({driver, channel, target})) if (value) values[key] = value;
   return edit(name, values);
 }
 document.addEventListener('change', (event) => {

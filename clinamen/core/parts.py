@@ -1,8 +1,8 @@
 """What every part of a document is built from: strict models and bounded numbers. Quick to import: no NumPy here."""
 
-from typing import Annotated
+from typing import Annotated, Any, ClassVar
 
-from pydantic import BaseModel, ConfigDict, Field
+from pydantic import BaseModel, ConfigDict, Field, SerializerFunctionWrapHandler, model_serializer
 
 MAX_ART_SIDE = 60000
 
@@ -32,3 +32,17 @@ class Part(BaseModel):
     """Base of every part of the document: unknown fields refused, numbers finite, values not changed in place."""
 
     model_config = ConfigDict(extra="forbid", frozen=True, allow_inf_nan=False)
+
+
+class Sparse(Part):
+    """A part that leaves out of its text what came later and is not used, so that such documents read as they did before."""
+
+    later: ClassVar[frozenset[str]] = frozenset()
+
+    @model_serializer(mode="wrap")
+    def _without_what_is_not_used(self, written: SerializerFunctionWrapHandler) -> dict[str, Any]:
+        fields: dict[str, Any] = written(self)
+        for name in self.later:
+            if getattr(self, name) == type(self).model_fields[name].default:
+                fields.pop(name, None)
+        return fields

@@ -7,7 +7,7 @@ from typing import Any
 from pydantic import ValidationError
 from pydantic.fields import FieldInfo
 
-from clinamen.core.document import Layer, Scene
+from clinamen.core.document import Anchor, Layer, Scene
 from clinamen.core.errors import BadEdit
 from clinamen.core.parts import Grows, Part
 from clinamen.core.prep.recipe import Recipe
@@ -61,7 +61,15 @@ def shifted(layer: Layer, recipe: Recipe, centre: tuple[float, float]) -> Layer:
         }
     )
     art = layer.art.model_copy(update={"width": after.width, "height": after.height})
-    return layer.model_copy(update={"art": art, "framing": framing, "recipe": recipe if recipe.steps else None})
+    anchor = layer.anchor
+    if (
+        anchor != Anchor()
+    ):  # the point of the picture stays the same, counted from another centre in pixels of another size
+        moved = after.dx + centre[0] - before.dx, after.dy + centre[1] - before.dy
+        x, y = ((at / before.zoom - by) * after.zoom for at, by in zip((anchor.x, anchor.y), moved, strict=True))
+        anchor = Anchor(x=x, y=y)
+    changed = {"art": art, "framing": framing, "anchor": anchor, "recipe": recipe if recipe.steps else None}
+    return layer.model_copy(update=changed)
 
 
 def moved_steps(recipe: Recipe, x: int, y: int) -> tuple[list[AnyStep], bool]:

@@ -77,13 +77,16 @@ class Kit {
   // From art pixels, counted from the art's centre, to view pixels; with the layer's opacity and softness.
   placed(layer, state) {
     const {view, lens: {distance}} = this.data, far = layer.depth === 'infinite';
-    const own = this.channels(layer.id, {...layer.framing, ...layer.tilt, opacity: layer.opacity, depth: far ? 0 : layer.depth, blur: 0}, state);
+    const resting = {...layer.framing, ...layer.tilt, opacity: layer.opacity, depth: far ? 0 : layer.depth, blur: 0};
+    const own = this.channels(layer.id, resting, state), {anchor = {x: 0, y: 0}} = layer;
     const camera = this.camera(state), rate = far ? 0 : distance / (distance + own.depth);
-    const turn = times(times(yaw(own.turn), pitch(-own.lean)), roll(own.rotation));
+    const [turn, rest] = [own, resting].map((at) => times(times(yaw(at.turn), pitch(-at.lean)), roll(at.rotation)));
+    // the anchor stays where it rests
+    const held = turn.map((row, i) => resting.scale * (rest[i][0] * anchor.x + rest[i][1] * anchor.y) - own.scale * (row[0] * anchor.x + row[1] * anchor.y));
     const around = times(yaw(camera.arc), pitch(camera.crane)), target = this.target();
     const look = times(around, times(times(yaw(camera.yaw), pitch(camera.pitch)), roll(camera.roll)));
     const away = times(around, ['x', 'y', 'z'].map((axis, i) => [camera[axis] - target[i]]));
-    const origin = [own.x, own.y, distance].map((at, i) => at - rate * (target[i] + away[i][0]));
+    const origin = [own.x, own.y, distance].map((at, i) => at + held[i] - rate * (target[i] + away[i][0]));
     const columns = turn.map((row, i) => [row[0] * own.scale, row[1] * own.scale, origin[i]]);
     const focal = camera.zoom * distance;
     const matrix = times(times([[focal, 0, view.width / 2], [0, focal, view.height / 2], [0, 0, 1]], transposed(look)), columns);

@@ -13,6 +13,7 @@ import numpy as np
 import pygame
 
 from clinamen.standins.kit_blending import BLUR_REACH, blurred, laid
+from clinamen.standins.kit_matrices import pitch, roll, yaw
 
 SOLVED = 1e-12
 
@@ -112,13 +113,19 @@ class Kit:
         resting = {**framing, **tilt, "opacity": layer["opacity"], "depth": 0 if far else layer["depth"], "blur": 0}
         sheet, camera, distance = self.channels(layer["id"], resting, state), self.camera(state), lens["distance"]
         rate = 0.0 if far else distance / (distance + sheet["depth"])
-        turn = _yaw(sheet["turn"]) @ _pitch(-sheet["lean"]) @ _roll(sheet["rotation"])
-        around = _yaw(camera["arc"]) @ _pitch(camera["crane"])
-        look = around @ _yaw(camera["yaw"]) @ _pitch(camera["pitch"]) @ _roll(camera["roll"])
+        turn, own = (yaw(at["turn"]) @ pitch(-at["lean"]) @ roll(at["rotation"]) for at in (sheet, resting))
+        anchor = layer.get("anchor", {"x": 0, "y": 0})
+        held = (resting["scale"] * own - sheet["scale"] * turn) @ [
+            anchor["x"],
+            anchor["y"],
+            0,
+        ]  # it stays where it rests
+        around = yaw(camera["arc"]) @ pitch(camera["crane"])
+        look = around @ yaw(camera["yaw"]) @ pitch(camera["pitch"]) @ roll(camera["roll"])
         aim = self.data["camera"].get("target", {"x": 0, "y": 0, "depth": 0})  # what arcs go round
         target = np.array([aim["x"], aim["y"], distance]) * (1 + aim["depth"] / distance)
         eye = target + around @ ([camera[axis] for axis in "xyz"] - target)
-        origin = np.array([sheet["x"], sheet["y"], distance]) - rate * eye
+        origin = np.array([sheet["x"], sheet["y"], distance]) + held - rate * eye
         columns = np.column_stack([turn[:, 0] * sheet["scale"], turn[:, 1] * sheet["scale"], origin])
         focal = camera["zoom"] * distance
         project = np.array([[focal, 0, view["width"] / 2], [0, focal, view["height"] / 2], [0, 0, 1]])
@@ -178,22 +185,3 @@ def _fold(at: np.ndarray, length: int, repeat: str) -> np.ndarray:
     if repeat == "tile":
         return np.mod(at, length)
     return length - np.abs(np.mod(at, 2 * length) - length) if repeat == "mirror" else at
-
-
-def _turn(degrees: float, i: int, j: int, sign: int) -> np.ndarray:
-    matrix = np.eye(3)
-    matrix[i, i] = matrix[j, j] = math.cos(math.radians(degrees))
-    matrix[i, j], matrix[j, i] = (side * math.sin(math.radians(degrees)) for side in (sign, -sign))
-    return matrix
-
-
-def _yaw(degrees: float) -> np.ndarray:
-    return _turn(degrees, 0, 2, 1)
-
-
-def _pitch(degrees: float) -> np.ndarray:
-    return _turn(degrees, 1, 2, -1)
-
-
-def _roll(degrees: float) -> np.ndarray:
-    return _turn(degrees, 0, 1, -1)

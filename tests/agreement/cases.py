@@ -84,6 +84,14 @@ def cases() -> list[Case]:
              track("piece", "x", "time", (0, 0), (5, 60))],
             drivers={"time": {"duration": 5, "loop": True}},
         ), (State(time=0.0), State(time=1.7), State(time=4.2))),
+        Case("about an anchor", small(
+            [track("piece", "rotation", "scroll", (0, -10, "ease-in"), (1, 60)), track("piece", "scale", "scroll", (0, 1), (1, 1.5)),
+             track("piece", "lean", "scroll", (0, 0), (1, 25))],
+            anchor={"x": -110, "y": 70}, tilt={"turn": 12}, framing={"x": 30, "y": 10, "rotation": 8, "scale": 0.9},
+        ), (State(), HALF, END)),
+        Case("an anchor of a sheet that stays upright", small(
+            [track("piece", "scale", "scroll", (0, 1), (1, 0.5)), track("camera", "x", "scroll", (0, 0), (1, 60))],
+            anchor={"x": 130, "y": 100}, framing={"x": -20, "y": 0}), (State(), HALF, END)),
         Case("round a place off the middle", small(
             [track("camera", "arc", "scroll", (0, -6, "ease-in"), (1, 14)), track("camera", "crane", "scroll", (0, 0), (1, 8)),
              track("camera", "x", "scroll", (0, 0), (1, 40)), track("camera", "yaw", "scroll", (0, 0), (1, 4))],

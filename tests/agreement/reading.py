@@ -99,7 +99,16 @@ def seen(
     away = [camera[axis] - goal_at[i] for i, axis in enumerate("xyz")]
     stands = [goal_at[i] + sum(around[i][k] * away[k] for k in range(3)) for i in range(3)]
     place = (sheet["x"], sheet["y"], distance)
-    world = [place[i] + sheet["scale"] * (a * stand[i][0] + b * stand[i][1]) - rate * stands[i] for i in range(3)]
+    pin = layer.get("anchor", {"x": 0, "y": 0})
+    rests = times(times(about("y", own["turn"]), about("x", -own["lean"])), about("z", own["rotation"]))
+    held = [
+        own["scale"] * (rests[i][0] * pin["x"] + rests[i][1] * pin["y"])
+        - sheet["scale"] * (stand[i][0] * pin["x"] + stand[i][1] * pin["y"])
+        for i in range(3)
+    ]
+    world = [
+        place[i] + held[i] + sheet["scale"] * (a * stand[i][0] + b * stand[i][1]) - rate * stands[i] for i in range(3)
+    ]
     q = [sum(look[k][i] * world[k] for k in range(3)) for i in range(3)]
     focal = camera["zoom"] * distance
     return (view["width"] / 2 + focal * q[0] / q[2], view["height"] / 2 + focal * q[1] / q[2]), q[2]

@@ -38,7 +38,8 @@ def worlds(draw: st.DrawFn):
     tilt = {"lean": draw(st.floats(-40, 40)), "turn": draw(st.floats(-40, 40))}
     depth = draw(st.one_of(st.just("infinite"), st.floats(-250, 4000)))
     made = scene(
-        layer("a", 300, 200, framing=framing, tilt=tilt, depth=depth, opacity=draw(st.floats(0, 1))),
+        layer("a", 300, 200, framing=framing, tilt=tilt, depth=depth, opacity=draw(st.floats(0, 1)),
+              anchor={"x": draw(st.floats(-150, 150)), "y": draw(st.sampled_from([0.0, 80.0]))}),
         view={"width": 480, "height": 270}, drivers={"scroll": {}, "pointer": {}, "time": {"duration": 6, "loop": draw(st.booleans())}},
         camera={"target": {"x": draw(st.floats(-90, 90)), "y": draw(st.floats(-50, 50)), "depth": draw(st.floats(-200, 900))},
                 "arc": draw(st.floats(-20, 20)), "crane": draw(st.sampled_from([0.0, 4.0])), "x": draw(st.floats(-40, 40)), "z": draw(st.floats(-90, 90)), "yaw": draw(st.floats(-9, 9)), "zoom": draw(st.floats(0.5, 2))},

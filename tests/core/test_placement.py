@@ -1,7 +1,8 @@
 import numpy as np
 import pytest
 
-from clinamen.core.edits import moved_in_depth
+from clinamen.core import document
+from clinamen.core.edits import apply, moved_in_depth
 from clinamen.core.motion.states import State
 from clinamen.core.optics import depth_of, rate_of
 from clinamen.core.stage import magnification, project, stage_at
@@ -86,3 +87,28 @@ def test_rate_and_depth_undo_each_other() -> None:
 def test_magnification_is_view_pixels_per_art_pixel() -> None:
     made = scene(layer("a", 600, 400, framing={"scale": 0.4}), camera={"zoom": 2})
     assert magnification(stage_at(made, State()).sheets[0].matrix[0], np.zeros(2)) == pytest.approx(0.8)
+
+
+def test_an_anchor_stays_on_the_same_point_of_the_picture_when_it_is_cropped_or_extended() -> None:
+    made = scene(layer("a", 400, 300, framing={"scale": 0.7, "rotation": 25}, anchor={"x": 90, "y": -60}))
+
+    def pinned(one) -> np.ndarray:
+        only = one.layers[0]
+        points = np.array([[only.anchor.x, only.anchor.y]])
+        return project(stage_at(one, State()).sheets[0].matrix[0], points)[0][0]
+
+    cropped, _ = apply(
+        made, "step-add", {"layer": "a", "step": "crop", "data": '{"x": 30, "y": 20, "width": 340, "height": 200}'}
+    )
+    resized, _ = apply(made, "step-add", {"layer": "a", "step": "resize", "data": '{"width": 200, "height": 150}'})
+    extended, _ = apply(made, "extend", {"layer": "a", "side": "left", "pixels": "80"})
+    for changed in (cropped, resized, extended):
+        assert changed.layers[0].anchor != made.layers[0].anchor
+        assert pinned(changed) == pytest.approx(pinned(made), abs=1e-9)
+
+
+def test_an_anchor_is_not_written_where_it_is_the_middle() -> None:
+    plain, pinned = scene(layer("a", 40, 30)), scene(layer("a", 40, 30, anchor={"x": 3}))
+    assert "anchor" not in plain.to_json()["layers"][0]
+    assert pinned.to_json()["layers"][0]["anchor"] == {"x": 3.0, "y": 0.0}
+    assert document.parse(pinned.to_json()) == pinned

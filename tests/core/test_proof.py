@@ -255,3 +255,14 @@ def test_a_large_rectangle_inside_the_art_is_found() -> None:
 
 def test_an_empty_scene_has_nothing_to_prove() -> None:
     assert prove(scene(), {}) == []
+
+
+def test_a_sheet_that_turns_about_its_corner_is_bounded() -> None:
+    """Turned about a corner a sheet leaves a gap that turning about its middle would not."""
+    turning = [track("back", "rotation", "scroll", (0, 0), (0.4, 11), (1, 0))]
+    about = {name: scene(layer("back", 2500, 1800, depth=800, anchor=anchor), drivers={"scroll": {}}, tracks=turning)
+             for name, anchor in (("middle", {"x": 0, "y": 0}), ("corner", {"x": -1250, "y": -900}))}  # fmt: skip
+    assert gaps(about["middle"], fixes=False) == []
+    found = gaps(about["corner"], fixes=False)
+    mask = uncovered(about["corner"], full_sets(about["corner"]), State(0.4), 0.5)
+    assert mask.any() and len(found) == 1 and found[0].state.scroll == pytest.approx(0.4, abs=0.02)

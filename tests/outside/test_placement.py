@@ -6,6 +6,7 @@ import pylinalg as la
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
+from scipy.spatial.transform import Rotation
 
 from clinamen.core.motion.states import State
 from clinamen.core.stage import project, stage_at
@@ -104,3 +105,20 @@ def test_an_arc_goes_on_looking_at_its_target_as_pylinalgs_look_at_does(arc: flo
     assert np.abs(theirs[:, 0]) == pytest.approx(np.abs(turn[:, 0]), abs=1e-9), "no roll comes in"
     point, ahead = project(staged.sheets[0].matrix[0], np.array([[-50.0, 20.0]]))
     assert ahead[0] > 0 and np.isfinite(point).all()
+
+
+def test_turning_about_an_anchor_is_scipys_rotation() -> None:
+    made = scene(
+        layer("a", 400, 300, depth=500, framing={"x": 30, "y": -10, "scale": 0.8, "rotation": 20}, anchor={"x": -120, "y": 90}),
+        drivers={"scroll": {}},
+        tracks=[
+            {"target": "a", "channel": "rotation", "driver": "scroll", "keys": [{"at": 0, "value": 0}, {"at": 1, "value": 70}]},
+            {"target": "a", "channel": "scale", "driver": "scroll", "keys": [{"at": 0, "value": 1}, {"at": 1, "value": 1.5}]},
+        ],
+    )  # fmt: skip
+    anchor, other = np.array([-120.0, 90.0]), np.array([200.0, -150.0])
+    (rest_pin, rest_other), _ = project(stage_at(made, State()).sheets[0].matrix[0], np.array([anchor, other]))
+    (pin, seen), _ = project(stage_at(made, State(1.0)).sheets[0].matrix[0], np.array([anchor, other]))
+    assert pin == pytest.approx(rest_pin, abs=1e-9), "the anchor stays put"
+    turned = Rotation.from_euler("z", 70, degrees=True).apply([*(rest_other - rest_pin), 0])[:2] * 1.5
+    assert seen - pin == pytest.approx(turned, abs=1e-9)

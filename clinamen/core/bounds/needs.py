@@ -110,7 +110,7 @@ class Needs:
     def key(self, layer: Layer) -> bytes:
         """A digest of all that the answer depends on, so that an edit elsewhere in the scene costs nothing here."""
         tracks = self._tracks.get(layer.id, ())
-        where = (layer.id, layer.depth, layer.framing, layer.tilt, layer.art.width, layer.art.height)
+        where = (layer.id, layer.depth, layer.framing, layer.tilt, layer.anchor, layer.art.width, layer.art.height)
         return _digest(self._shared, tracks, where)
 
     @cached_property

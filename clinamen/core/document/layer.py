@@ -2,11 +2,11 @@
 
 import re
 from pathlib import PurePosixPath
-from typing import Literal, get_args
+from typing import ClassVar, Literal, get_args
 
 from pydantic import Field, field_validator
 
-from clinamen.core.parts import MAX_ART_SIDE, Angle, Finite, LayerId, Part
+from clinamen.core.parts import MAX_ART_SIDE, Angle, Finite, LayerId, Part, Sparse
 from clinamen.core.prep.recipe import Recipe
 
 Blend = Literal[
@@ -55,8 +55,17 @@ class Repeat(Part):
     y: Repetition = "none"
 
 
-class Layer(Part):
+class Anchor(Part):
+    """The point of the art that stays put while tracks scale and turn the layer: art pixels from the art's centre."""
+
+    x: Finite = 0.0
+    y: Finite = 0.0
+
+
+class Layer(Sparse):
     """`group` names the group a layer belongs to; groups within groups by " / ". `recipe`: what is done to the file."""
+
+    later: ClassVar[frozenset[str]] = frozenset({"anchor"})
 
     id: LayerId
     name: str = Field(default="", max_length=200)
@@ -70,6 +79,7 @@ class Layer(Part):
     blend: Blend = "normal"
     visible: bool = True
     repeat: Repeat = Repeat()
+    anchor: Anchor = Anchor()
 
     @property
     def repeats(self) -> bool:

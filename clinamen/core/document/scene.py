@@ -6,14 +6,14 @@ from them. This package must stay quick to import: no NumPy here.
 
 import math
 from collections.abc import Iterable
-from typing import Any, Literal
+from typing import Any, ClassVar, Literal
 
-from pydantic import Field, SerializerFunctionWrapHandler, model_serializer, model_validator
+from pydantic import Field, model_validator
 
 from clinamen.core.document.layer import Layer
 from clinamen.core.document.motion import Drivers, Track
 from clinamen.core.errors import Problem
-from clinamen.core.parts import Angle, Colour, Finite, Part
+from clinamen.core.parts import Angle, Colour, Finite, Part, Sparse
 
 FORMAT: Literal["clinamen/scene"] = "clinamen/scene"
 VERSION: Literal[1] = 1
@@ -51,7 +51,7 @@ class Target(Part):
     depth: Finite = 0.0
 
 
-class Camera(Part):
+class Camera(Sparse):
     """The resting camera: position in scene pixels, angles in degrees, zoom a factor; `arc` and `crane` take it round the
     target, to the left of it and below it where they are positive."""
 
@@ -61,21 +61,12 @@ class Camera(Part):
     pitch: Angle = 0.0
     yaw: Angle = 0.0
     roll: Angle = 0.0
+    later: ClassVar[frozenset[str]] = frozenset({"target", "arc", "crane"})
+
     zoom: float = Field(default=1.0, gt=0, le=1000)
     target: Target = Target()
     arc: Angle = 0.0
     crane: Angle = 0.0
-
-    @model_serializer(mode="wrap")
-    def _without_what_is_not_used(self, written: SerializerFunctionWrapHandler) -> dict[str, Any]:
-        """Scenes and kits that go round nothing read as they did before there were arcs."""
-        fields: dict[str, Any] = written(self)
-        return {
-            name: value for name, value in fields.items() if name not in _LATER or getattr(self, name) != _LATER[name]
-        }
-
-
-_LATER: dict[str, Any] = {"target": Target(), "arc": 0.0, "crane": 0.0}
 
 
 class Scene(Part):

@@ -5,7 +5,7 @@ import math
 import numpy as np
 
 from clinamen.core.bounds.opaque import OpaqueSet, opaque_set
-from clinamen.core.document import Layer, Scene, Track, channels_of
+from clinamen.core.document import Anchor, Layer, Scene, Track, channels_of
 from clinamen.core.prep.tidy import tidied
 
 
@@ -33,13 +33,17 @@ def extended_layer(layer: Layer, side: str, pixels: int) -> Layer:
     framing = layer.framing.model_copy(
         update={"x": layer.framing.x + shift * along[0], "y": layer.framing.y + shift * along[1]}
     )
-    return layer.model_copy(update={"art": art, "framing": framing})
+    back = pixels / 2 * (-1 if side in ("left", "top") else 1)
+    anchor = layer.anchor
+    if anchor != Anchor():
+        anchor = Anchor(x=anchor.x - (back if wider else 0), y=anchor.y - (0 if wider else back))
+    return layer.model_copy(update={"art": art, "framing": framing, "anchor": anchor})
 
 
 def with_extension(scene: Scene, layer_id: str, side: str, pixels: int) -> Scene:
     """The scene with one layer extended."""
     layer = extended_layer(scene.layer(layer_id), side, pixels)
-    return replace_layer(scene, layer_id, art=layer.art, framing=layer.framing)
+    return replace_layer(scene, layer_id, art=layer.art, framing=layer.framing, anchor=layer.anchor)
 
 
 def extended_set(opaque: OpaqueSet, side: str, pixels: int) -> OpaqueSet:

@@ -131,6 +131,17 @@ def set_framing(scene: Scene, values: Values) -> Edited:
     return with_layer(scene, layer.model_copy(update={"framing": framing})), f"{layer.label} framed anew"
 
 
+@edit("anchor")
+def set_anchor(scene: Scene, values: Values) -> Edited:
+    """The point of a layer's art that stays put while tracks scale and turn it: `x` and `y` in art pixels from its middle."""
+    layer = layer_of(scene, values)
+    new = {name: number(values[name], f"anchor {name}", -1e6, 1e6, "px") for name in ("x", "y") if name in values}
+    anchor = layer.anchor.model_copy(update=new)
+    return with_layer(
+        scene, layer.model_copy(update={"anchor": anchor})
+    ), f"{layer.label} turns and grows about another point"
+
+
 @edit("layer")
 def set_layer(scene: Scene, values: Values) -> Edited:
     """A layer's `name`, `visible`, `opacity`, `blend`, `repeat_x`, `repeat_y`."""

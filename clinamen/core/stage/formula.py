@@ -8,6 +8,8 @@ at c, turned by R = Ry(yaw)·Rx(pitch)·Rz(roll), zoomed by m. For a point (a, b
 An arc takes the camera round the target P = (px, py, D)/kP: with A = Ry(arc)·Rx(crane) it is turned by A·R and stands at
 P + A·(c − P), so that it goes on looking at the target. L = Ry(turn)·Rx(−lean)·Rz(rotation) and the rate
 k = D / (D + depth), so H = K · Rᵀ · [ s·L·e1 | s·L·e2 | (x, y, D) − k·c ].
+A layer's anchor a stays where it rests while the layer is scaled and turned: (x, y, D) + s0·L0·a − s·L·a takes the place of
+(x, y, D), s0 and L0 being the layer's own scale and turn.
 Everything stays finite at infinite depth, where k = 0. Source: the pinhole model of Hartley and Zisserman, Multiple View
 Geometry, 2nd ed., ch. 6 and 13, with the sheet's depth folded into k. A point with q.z ≤ 0 is behind the camera.
 
@@ -20,7 +22,7 @@ from typing import Generic
 import numpy as np
 
 from clinamen.core.arrays import Floats, Indices
-from clinamen.core.document import Layer, Scene
+from clinamen.core.document import Anchor, Layer, Scene
 from clinamen.core.interval import Interval
 from clinamen.core.stage.algebra import (
     Matrix,
@@ -186,16 +188,38 @@ def sheet_of(camera: Camera[V], layer: Layer, channels: dict[str, V]) -> Sheet[V
     depth, lean, turn = channels["depth"], channels["lean"], channels["turn"]
     rate = quotient(distance, depth + like(depth, distance), NEAREST * distance)
     eye = camera.eye
-    origin = (
+    origin: Vector[V] = (
         channels["x"] - rate * eye[0],
         channels["y"] - rate * eye[1],
         like(rate, distance) - rate * eye[2],
     )
-    stand = None
+    stand: Matrix[V] | None = None
     if not (still_at(lean, 0.0) and still_at(turn, 0.0)):
         stand = product(product(yaw(turn), pitch(-lean)), roll(channels["rotation"]))
+    if layer.anchor != Anchor():
+        held = _held(layer, channels["scale"], roll(channels["rotation"]) if stand is None else stand)
+        origin = (origin[0] + held[0], origin[1] + held[1], origin[2] + held[2])
     opacity, blur = limited(channels["opacity"], 0.0, 1.0), limited(channels["blur"], 0.0, np.inf)
     return Sheet(layer, camera, rate, origin, channels["rotation"], stand, channels["scale"], opacity, blur)
+
+
+def resting_anchor(layer: Layer) -> tuple[float, float, float]:
+    """s0·L0·a: where a layer's anchor rests, from where its centre does."""
+    framing, tilt, a = layer.framing, layer.tilt, (layer.anchor.x, layer.anchor.y)
+    own = product(product(yaw(np.array(tilt.turn)), pitch(np.array(-tilt.lean))), roll(np.array(framing.rotation)))
+    x, y, z = (framing.scale * (float(row[0]) * a[0] + float(row[1]) * a[1]) for row in own)
+    return x, y, z
+
+
+def _held(layer: Layer, scale: V, stand: Matrix[V]) -> Vector[V]:
+    """How far a sheet's centre is moved so that its anchor stays where it rests: s0·L0·a − s·L·a."""
+    rest, a = resting_anchor(layer), (layer.anchor.x, layer.anchor.y)
+    one, two = column(stand, 0), column(stand, 1)
+    x, y, z = (
+        like(scale, rest[axis]) - scale * (one[axis] * like(scale, a[0]) + two[axis] * like(scale, a[1]))
+        for axis in range(3)
+    )
+    return x, y, z
 
 
 def carried_across(front: Sheet[V], behind: Sheet[V], front_channels: dict[str, V], behind_channels: dict[str, V],
@@ -209,12 +233,29 @@ def carried_across(front: Sheet[V], behind: Sheet[V], front_channels: dict[str, 
     share = like(eye[2], 1.0) if still_at(eye[2], 0.0) else behind.origin[2] * _inverse(front.origin[2])
     along = share * front.rate - behind.rate
     smaller = _inverse(behind.scale)
+    places = [
+        _placed(sheet, channels, axis)
+        for axis in ("x", "y")
+        for sheet, channels in ((front, front_channels), (behind, behind_channels))
+    ]
     x, y = (
-        (share * (front_channels[axis] + front.scale * like(front.scale, at)) - behind_channels[axis] - along * away)
+        (
+            share * (places[2 * axis] + front.scale * like(front.scale, point[axis]))
+            - places[2 * axis + 1]
+            - along * eye[axis]
+        )
         * smaller
-        for axis, at, away in (("x", point[0], eye[0]), ("y", point[1], eye[1]))
+        for axis in range(2)
     )
     return x, y
+
+
+def _placed(sheet: Sheet[V], channels: dict[str, V], axis: str) -> V:
+    """Where an unrotated sheet's centre is framed: its own place, and what keeps its anchor where it rests."""
+    rest = getattr(sheet.layer.anchor, axis)
+    if rest == 0:
+        return channels[axis]
+    return channels[axis] + (like(sheet.scale, sheet.layer.framing.scale) - sheet.scale) * like(sheet.scale, rest)
 
 
 def _inverse(value: V) -> V:

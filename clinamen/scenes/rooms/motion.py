@@ -93,6 +93,11 @@ class MotionRoom(Desk):
         return Drifting(channel, reach, f"{shown(drift.pace, 3)} Hz", str(drift.seed), drift.reach > 0)
 
     @property
+    def anchor(self) -> dict[str, str]:
+        """Where the chosen layer's anchor stands, as its fields hold it."""
+        return {name: shown(getattr(self.layer.anchor, name), 1) for name in ("x", "y")} if self.layer else {}
+
+    @property
     def rounds(self) -> list[tuple[str, str]]:
         """The layers that the camera can go round, and first the place that it goes round now."""
         return [("", "a place"), *((x.id, x.label) for x in self.document.layers if x.depth != "infinite")]

@@ -3,7 +3,7 @@
 kit.json follows the models below; their JSON Schema ships in docs/kit.schema.json.
 """
 
-from typing import Any, Literal
+from typing import Any, ClassVar, Literal
 
 import numpy as np
 from pydantic import BaseModel, ConfigDict, Field
@@ -20,6 +20,7 @@ from clinamen.core.exports.engine.vectors import vectors
 from clinamen.core.motion.mixes import Motion
 from clinamen.core.motion.settling import frequency
 from clinamen.core.optics import angle_of_view, rate_of
+from clinamen.core.parts import Sparse
 from clinamen.core.pictures.encoding import encode_png
 from clinamen.core.pictures.shelf import ArtShelf
 from clinamen.core.pixels import premultiply, shrink, trim_box
@@ -70,8 +71,10 @@ class KitSprite(KitPart):
     part: dict[Literal["x", "y", "width", "height"], float]
 
 
-class KitLayer(KitPart):
+class KitLayer(KitPart, Sparse):
     """A layer in drawing order. `rate` and `framing` are all that plain sideways scrolling needs."""
+
+    later: ClassVar[frozenset[str]] = frozenset({"anchor"})
 
     id: str
     name: str
@@ -82,6 +85,7 @@ class KitLayer(KitPart):
     opacity: float
     blend: Blend
     repeat: document.Repeat
+    anchor: document.Anchor = document.Anchor()
     size: dict[Literal["width", "height"], int]
     sprites: list[KitSprite]
 
@@ -231,7 +235,7 @@ def _layer(scene: Scene, layer: Layer, part: Trimmed, cut: list[Sprite], spots: 
     return KitLayer(
         id=layer.id, name=layer.label, rate=rate_of(layer.depth, scene.lens_distance), depth=layer.depth,
         framing=layer.framing, tilt=layer.tilt, opacity=layer.opacity, blend=layer.blend, repeat=layer.repeat,
-        size={"width": layer.art.width, "height": layer.art.height}, sprites=sprites,
+        anchor=layer.anchor, size={"width": layer.art.width, "height": layer.art.height}, sprites=sprites,
     )  # fmt: skip
 
 

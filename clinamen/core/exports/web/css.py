@@ -16,12 +16,12 @@ from html import escape
 import numpy as np
 
 from clinamen.core.bounds.needs import Needs
-from clinamen.core.document import CAMERA_CHANNELS, Layer, Scene, channels_of, described
+from clinamen.core.document import CAMERA_CHANNELS, Anchor, Layer, Scene, channels_of, described
 from clinamen.core.motion.mixes import Mix, Motion
 from clinamen.core.motion.terms import CurveTerm, Term
 from clinamen.core.optics import rate_of
 from clinamen.core.quantities import plain
-from clinamen.core.stage.formula import target_of
+from clinamen.core.stage.formula import resting_anchor, target_of
 
 PAUSE = """.clinamen-pause{position:absolute;right:16px;bottom:16px;bottom:calc(16px + max(0px,100vh - 100svh));
 padding:6px 12px;border:1px solid #fff;border-radius:4px;
@@ -329,12 +329,22 @@ class Stylesheet:
             ]  # fmt: skip
         chain += self._shift(layer, without, flat)
         chain.append(f"translate(calc({own['x']}*1px),calc({own['y']}*1px))")
+        chain += self._anchored(layer)
         for name, axis, sign in (("turn", "Y", "-1"), ("lean", "X", "1"), ("rotation", "Z", "1")):
             if own[name] != "0":
                 chain.append(f"rotate{axis}(calc({own[name]}*{sign}deg))")
         if own["scale"] != "1":
             chain.append(f"scale({own['scale']})")
+        if layer.anchor != Anchor():
+            chain.append(f"translate({plain(-layer.anchor.x)}px,{plain(-layer.anchor.y)}px)")
         return " ".join(chain)
+
+    def _anchored(self, layer: Layer) -> list[str]:
+        """To where the anchor rests; what turns and grows then does so about it."""
+        if layer.anchor == Anchor():
+            return []
+        x, y, z = (plain(value) for value in resting_anchor(layer))
+        return [f"translate3d({x}px,{y}px,calc({z}*-1px))" if z != "0" else f"translate({x}px,{y}px)"]
 
     def _shift(self, layer: Layer, without: list[CurveTerm], flat: bool) -> list[str]:
         """translate by −k·c; for a sheet that slides, only the part that its own keyframes do not hold."""

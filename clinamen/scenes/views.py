@@ -14,10 +14,11 @@ from django.views.decorators.http import require_GET, require_POST
 from django_htmx.http import reswap, retarget
 
 from clinamen.core import document
-from clinamen.core.edits import apply
+from clinamen.core.edits import apply, loop
 from clinamen.core.errors import BadEdit, ClinamenError
 from clinamen.core.exchange.bringing import ACCEPTED
-from clinamen.core.quantities import number
+from clinamen.core.motion.loops import MOST_FRAMES
+from clinamen.core.quantities import number, plain
 from clinamen.scenes.actions import bring_in, revise
 from clinamen.scenes.answers import (
     base_id,
@@ -107,6 +108,33 @@ def fixes(request: HttpRequest, pk: Any) -> HttpResponse:
 
 
 @login_required
+@require_GET
+def loops(request: HttpRequest, pk: Any) -> HttpResponse:
+    """The loops that the scene can make at a speed, best first."""
+    made = desk_of(scene_of(request, pk), choice_of(request.GET)).document
+    try:
+        speed = number(request.GET.get("speed", ""), "speed", -1e6, 1e6, "px")
+        most = int(number(request.GET.get("most", ""), "frames", 1, MOST_FRAMES))
+        given = {layer.id: request.GET.get(f"locked-{layer.id}", "").strip() for layer in loop.looping_layers(made)}
+        locked = {layer: int(number(text, "repeats", 1, loop.MOST_REPEATS)) for layer, text in given.items() if text}
+        found = loop.loop_plans(made, speed, most, locked)
+    except ClinamenError as error:
+        return render(request, "scenes/loops.html", {"trouble": str(error)})
+    layers, time = loop.looping_layers(made), made.drivers.time
+    assert time is not None
+    told = [
+        (
+            each,
+            each.frames / time.fps,
+            ", ".join(f"{layer.label} {count}\u00a0×" for layer, count in zip(layers, each.repeats, strict=True)),
+            json.dumps({layer.id: count for layer, count in zip(layers, each.repeats, strict=True)}),
+        )
+        for each in found
+    ]
+    return render(request, "scenes/loops.html", {"scene": scene_of(request, pk), "loops": told, "speed": plain(speed)})
+
+
+@login_required
 @require_POST
 def edit(request: HttpRequest, pk: Any, name: str) -> HttpResponse:
     """Make an edit, or with `preview` only show what it would do."""
@@ -121,7 +149,7 @@ def edit(request: HttpRequest, pk: Any, name: str) -> HttpResponse:
         return refused_edit(request, error)
 
     def save() -> tuple[str, Choice]:
-        control = f"{name}/{values.get('layer', '')}/{values.get('channel', '')}/{values.get('driver', '')}"
+        control = "/".join([name, *(values.get(field, "") for field in ("layer", "channel", "driver", "target"))])
         nudged = control if values.get("nudge") else ""
         done = revise.revise(scene, base_id(scene, values), edited, says, request.user, nudged)
         return f"{says}, merged with what another window changed" if done.merged else says, choice

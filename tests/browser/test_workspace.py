@@ -73,6 +73,12 @@ def test_a_layer_drifts_and_the_camera_goes_round_it(visitor) -> None:
         )
         places.append(near.bounding_box()["x"])
     assert len({round(x, 1) for x in places}) == 3, "the view shows it"
+    page.select_option("#move-name", "push-in")
+    page.fill("#move-size", "90")
+    page.select_option("#move-driver", "time")
+    page.click("#make-move")
+    expect(page.locator("#readout")).to_contain_text("push in by 90 px, lands on the picture")
+    assert {(t.channel, t.keys[0].value) for t in head().tracks if t.target == "camera"} == {("arc", 0), ("z", -90)}
 
 
 def test_layers_are_chosen_hidden_renamed_and_ordered(visitor) -> None:

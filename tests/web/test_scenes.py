@@ -1,4 +1,7 @@
+import html
 import io
+import json
+import re
 import zipfile
 
 import numpy as np
@@ -286,3 +289,27 @@ def test_what_shows_nothing_and_what_is_lettered_otherwise_is_said_at_once(visit
     assert ".svg" not in stage.split('id="stage-data"')[1].split("</script>")[0], (
         "the view shows the letters of every export"
     )
+
+
+def test_a_loop_is_planned_and_closed_in_one_press(visitor, someone) -> None:
+    visitor.post(
+        "/scenes/new/",
+        {"title": "Walk", "files": [upload("far.png", png(400, 200)), upload("near.png", png(300, 200))]},
+    )
+    scene = someone.scenes.get(title="Walk")
+    room, plan = f"/scenes/{scene.pk}/motion/", f"/scenes/{scene.pk}/loops/"
+    assert "switch time on first" in visitor.get(plan, {"speed": "60", "most": "500"}).content.decode()
+    edit(visitor, scene, "driver", driver="time", on="1")
+    assert "loop-plan" not in visitor.get(room).content.decode(), "nothing repeats yet"
+    for layer in head(scene).layers:
+        edit(visitor, scene, "layer", layer=layer.id, repeat_x="tile")
+    page = visitor.get(room).content.decode()
+    assert 'id="loop-plan"' in page and "400 px" in page
+    told = visitor.get(plan, {"speed": "60", "most": "900", "locked-far": "1"}).content.decode()
+    assert "Far 1\u00a0×" in told and "Close it so" in told
+    assert "type one such as 12.5" in visitor.get(plan, {"speed": "slow", "most": "900"}).content.decode()
+    values = json.loads(html.unescape(re.search(r'hx-vals="([^"]*)"', told)[1]))
+    edit(visitor, scene, "loop", **values)
+    made = head(scene)
+    assert made.drivers.time.loop and made.drivers.time.duration == int(values["frames"]) / made.drivers.time.fps
+    assert any(t.target == "camera" and t.channel == "x" for t in made.tracks)

@@ -230,12 +230,12 @@ def set_driver(scene: Scene, values: Values) -> Edited:
     new: dict[str, Any] = {f: number(values[f], f, *limits[f]) for f in limits if f in values and hasattr(current, f)}
     if "loop" in values and name == "time":
         new["loop"] = values["loop"] in ("1", "true", "on")
-    scene = _stretched(scene, current.duration, new["duration"]) if "duration" in new else scene
+    scene = stretched(scene, current.duration, new["duration"]) if "duration" in new else scene
     drivers = scene.drivers.model_copy(update={name: current.model_copy(update=new)})
     return scene.model_copy(update={"drivers": drivers}), f"{name.capitalize()} changed"
 
 
-def _stretched(scene: Scene, old: float, new: float) -> Scene:
+def stretched(scene: Scene, old: float, new: float) -> Scene:
     """Time tracks keep their shape when the duration changes."""
     tracks = tuple(
         track

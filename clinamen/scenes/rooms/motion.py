@@ -5,7 +5,8 @@ from functools import cached_property
 
 from clinamen.core.document import EASING_NAMES, Channel, channels_of
 from clinamen.core.drawing import fan
-from clinamen.core.edits import camera_track, drift_of
+from clinamen.core.edits import camera_track, drift_of, loop
+from clinamen.core.motion.moves import MOVES
 from clinamen.core.quantities import shown
 from clinamen.scenes.rooms.desk import Desk, room
 
@@ -91,6 +92,24 @@ class MotionRoom(Desk):
         drift = drift_of(self.document, target, channel.name)
         reach = shown(drift.reach, channel.digits) + channel.suffix
         return Drifting(channel, reach, f"{shown(drift.pace, 3)} Hz", str(drift.seed), drift.reach > 0)
+
+    @property
+    def moves(self) -> list[tuple[str, str]]:
+        return [(word, move.name) for word, move in MOVES.items()]
+
+    @property
+    def movers(self) -> list[str]:
+        """The drivers that are on and can carry keys."""
+        return [name for name in ("scroll", "time") if self.document.drivers.is_on(name)]
+
+    @property
+    def looping(self) -> list[tuple[str, str, str]]:
+        """The layers that a loop can close: id, name, and after how many pixels each repeats."""
+        return [(x.id, x.label, shown(loop.period_of(x), 0)) for x in loop.looping_layers(self.document)]
+
+    @property
+    def passing(self) -> str:
+        return shown(loop.passing_speed(self.document), 1)
 
     @property
     def anchor(self) -> dict[str, str]:

@@ -266,3 +266,15 @@ def test_a_sheet_that_turns_about_its_corner_is_bounded() -> None:
     found = gaps(about["corner"], fixes=False)
     mask = uncovered(about["corner"], full_sets(about["corner"]), State(0.4), 0.5)
     assert mask.any() and len(found) == 1 and found[0].state.scroll == pytest.approx(0.4, abs=0.02)
+
+
+def test_a_move_that_lands_on_the_picture_is_asked_what_it_shows_before() -> None:
+    """The edge shows where the move begins and is out of the picture as it was composed: nobody meant it to show."""
+    begins_away = [track("camera", "z", "scroll", (0, -300), (1, 0))]
+    made = scene(layer("sky", 2600, 1500, depth="infinite"), layer("path", 3000, 400, framing={"y": 380}),
+                 drivers={"scroll": {}}, tracks=begins_away)  # fmt: skip
+    (found,) = [finding for finding in prove(made, full_sets(made)) if finding.check == "edge"]
+    assert (found.layer, found.side, found.state.scroll) == ("path", "bottom", 0)
+    # at 300 px back the sheet at rate 1 is D / (D + 300) as large
+    far = made.lens_distance / (made.lens_distance + 300)
+    assert found.where.y == pytest.approx(540 + (380 + 200) * far, abs=0.5)

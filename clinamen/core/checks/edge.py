@@ -21,7 +21,7 @@ from clinamen.core.edits import changes
 from clinamen.core.motion.mixes import Motion
 from clinamen.core.motion.states import State
 from clinamen.core.quantities import shown
-from clinamen.core.stage import project, stage_at
+from clinamen.core.stage import Sheet, framed, project, stage_at
 
 TOLERANCE = 0.5  # view pixels
 MOST_SCALE = 4.0
@@ -106,12 +106,16 @@ def border_points(layer: Layer, side: str, span: tuple[float, float]) -> Floats:
 
 
 def kept_out(needs: Needs, layer: Layer, opaque: OpaqueSet) -> frozenset[str]:
-    """The sides of a layer's art that do not show in the resting view: they were meant to stay out."""
+    """The sides of a layer's art that do not show in the picture as it was composed, or not where the drivers begin (a move may
+    come from elsewhere and land on the picture): they were meant to stay out."""
 
     def seen() -> frozenset[str]:
-        borders = opaque.borders.items()
+        begins = stage_at(needs.scene, State(), needs.motion, (layer,)).sheets[0]
+        composed = framed(needs.scene, (layer,)).sheets[0]
         return frozenset(
-            side for side, span in borders if not _seen_border(needs.scene, layer, side, span, State(), needs.motion)
+            side
+            for side, span in opaque.borders.items()
+            if not all(_border_on(sheet, needs.scene, side, span) for sheet in (begins, composed))
         )
 
     return _kept_out.get((needs.key(layer), *opaque.borders.items()), seen)
@@ -121,9 +125,13 @@ def _seen_border(
     scene: Scene, layer: Layer, side: str, span: tuple[float, float], state: State, motion: Motion
 ) -> Where | None:
     """The strip of the view beyond a border that shows there, None if it does not."""
+    return _border_on(stage_at(scene, state, motion, (layer,)).sheets[0], scene, side, span)
+
+
+def _border_on(sheet: Sheet, scene: Scene, side: str, span: tuple[float, float]) -> Where | None:
+    """As `_seen_border`, of a sheet at one state."""
     view = scene.view
-    sheet = stage_at(scene, state, motion, (layer,)).sheets[0]
-    points, ahead = project(sheet.matrix[0], border_points(layer, side, span))
+    points, ahead = project(sheet.matrix[0], border_points(sheet.layer, side, span))
     if np.any(ahead <= 0):
         return None
     x0, y0, x1, y1 = (float(value) for value in (*points.min(axis=0), *points.max(axis=0)))

@@ -12,6 +12,7 @@ from clinamen.core import document
 from clinamen.core.arrays import Floats
 from clinamen.core.motion.easing import NAMED, THIRD, Handles, at_thirds, bezier_turns, cubic_bezier, monotone_slopes
 
+NEXT_TO_NOTHING = 1e-290  # a rise so small that a slope divided by it is no number
 THIRDS: Handles = (THIRD, THIRD, 2 * THIRD, 2 * THIRD)  # as straight as "linear"
 
 
@@ -172,7 +173,7 @@ def _handles(key: document.Key, after: document.Key, slope: float, slope_after: 
         return None
     if key.ease == "smooth":
         rise = after.value - key.value
-        if rise == 0:
+        if abs(rise) < NEXT_TO_NOTHING:
             return NAMED["linear"]
         span = after.at - key.at
         return (THIRD, slope * span / (3 * rise), 2 * THIRD, 1 - slope_after * span / (3 * rise))

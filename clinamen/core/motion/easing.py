@@ -83,7 +83,7 @@ def monotone_slopes(at: Floats, value: Floats) -> Floats:
     slopes = np.zeros_like(at)
     w1, w2 = 2 * step[1:] + step[:-1], step[1:] + 2 * step[:-1]
     runs_on = secant[:-1] * secant[1:] > 0
-    with np.errstate(divide="ignore", invalid="ignore"):
+    with np.errstate(divide="ignore", invalid="ignore", over="ignore"):
         harmonic = (w1 + w2) / (w1 / secant[:-1] + w2 / secant[1:])
     slopes[1:-1] = np.where(runs_on, harmonic, 0.0)
     slopes[0] = _end_slope(step[0], step[1], secant[0], secant[1])

@@ -101,3 +101,24 @@ def test_unknown_edits_and_layers_are_refused() -> None:
     ):
         with pytest.raises(BadEdit):
             apply(base(), name, values)
+
+
+def test_a_layers_channels_travel_as_the_cameras_do() -> None:
+    made = scene(layer("leaf", 200, 100), drivers={"scroll": {}})
+    made, says = apply(
+        made, "travel", {"target": "leaf", "channel": "rotation", "driver": "scroll", "end": "40°", "ease": "smooth"}
+    )
+    assert says.endswith("rotation from 0 to 40 over scroll")
+    made, _ = apply(made, "travel", {"target": "leaf", "channel": "scale", "driver": "scroll", "start": "0.5"})
+    made, _ = apply(made, "travel", {"channel": "x", "driver": "scroll", "end": "9"})
+    assert {(t.target, t.channel, t.keys[0].value, t.keys[-1].value) for t in made.tracks} == {
+        ("leaf", "rotation", 0, 40), ("leaf", "scale", 0.5, 1), ("camera", "x", 0, 9),
+    }  # fmt: skip
+    made, _ = apply(made, "travel", {"target": "leaf", "channel": "scale", "driver": "scroll", "start": "1"})
+    assert {t.channel for t in made.tracks} == {"rotation", "x"}, "from rest to rest is no travel"
+    for values, says in (
+        ({"target": "leaf", "channel": "zoom"}, "'zoom' is not one of x, y, scale"),
+        ({"target": "gone", "channel": "x"}, "no longer in the scene"),
+    ):
+        with pytest.raises(BadEdit, match=says):
+            apply(made, "travel", {"driver": "scroll", "end": "2", **values})

@@ -2,6 +2,6 @@
 
 from clinamen.core.edits import loop, many, move, recipes, scene
 from clinamen.core.edits.registry import EDITS, apply
-from clinamen.core.edits.scene import camera_track, drift_of, moved_in_depth
+from clinamen.core.edits.scene import drift_of, moved_in_depth, track_of
 
-__all__ = ["EDITS", "apply", "camera_track", "drift_of", "loop", "many", "move", "moved_in_depth", "recipes", "scene"]
+__all__ = ["EDITS", "apply", "drift_of", "loop", "many", "move", "moved_in_depth", "recipes", "scene", "track_of"]

@@ -6,7 +6,7 @@ from collections.abc import Mapping
 from clinamen.core import document
 from clinamen.core.document import Layer, Scene, Track
 from clinamen.core.edits.registry import Edited, Values, edit
-from clinamen.core.edits.scene import camera_track, stretched
+from clinamen.core.edits.scene import stretched, track_of
 from clinamen.core.errors import BadEdit
 from clinamen.core.motion.loops import Loop, Row, plans
 from clinamen.core.optics import rate_of
@@ -89,7 +89,7 @@ def _repeats(text: str) -> dict[str, int]:
 
 def passing_speed(scene: Scene) -> float:
     """How fast the camera passes by over time now, scene pixels a second; a walking pace where it does not."""
-    track, time = camera_track(scene, "time", "x"), scene.drivers.time
+    track, time = track_of(scene, "camera", "time", "x"), scene.drivers.time
     if track is None or time is None or track.keys[-1].value == track.keys[0].value:
         return 120.0
     return round((track.keys[-1].value - track.keys[0].value) / time.duration, 1)

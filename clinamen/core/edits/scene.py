@@ -3,7 +3,7 @@
 from typing import Any
 
 from clinamen.core import document
-from clinamen.core.document import CAMERA_CHANNELS, Layer, Scene, channels_of
+from clinamen.core.document import Layer, Scene, channels_of
 from clinamen.core.edits import changes
 from clinamen.core.edits.registry import Edited, Values, choice, edit, layer_of, with_layer
 from clinamen.core.errors import BadEdit
@@ -250,13 +250,15 @@ def stretched(scene: Scene, old: float, new: float) -> Scene:
 
 @edit("travel")
 def set_travel(scene: Scene, values: Values) -> Edited:
-    """The camera's travel on one `channel` over a `driver`: `start` and `end` value and `ease`. Keys between the ends
-    stay; a travel from rest to rest with nothing between is taken out."""
-    driver = choice(values, "driver", ("scroll", "time"))
-    row = channels_of("camera")[choice(values, "channel", CAMERA_CHANNELS)]
+    """The travel of a `target` (the camera, or a layer by its id) on one `channel` over a `driver`: `start` and `end` value and
+    `ease`. Keys between the ends stay; a travel from rest to rest with nothing between is taken out."""
+    driver, target = choice(values, "driver", ("scroll", "time")), values.get("target") or "camera"
+    who = "Camera" if target == "camera" else layer_of(scene, {"layer": target}).label
+    table = channels_of(target)
+    row = table[choice(values, "channel", tuple(table))]
     if not scene.drivers.is_on(driver):
         raise BadEdit(f"{driver}: is switched off; switch it on first")
-    existing = camera_track(scene, driver, row.name)
+    existing = track_of(scene, target, driver, row.name)
     first, last = (existing.keys[0].value, existing.keys[-1].value) if existing else (row.rest, row.rest)
     start, end = (
         number(values[end], end, row.low, row.high, row.units) if end in values else before
@@ -274,10 +276,10 @@ def set_travel(scene: Scene, values: Values) -> Edited:
         keys = [key.model_copy(update={"ease": ease}) for key in keys]
     others = [track for track in scene.tracks if track is not existing]
     if inner or start != row.rest or end != row.rest:
-        others.append(document.Track(target="camera", channel=row.name, driver=driver, keys=tuple(keys)))
+        others.append(document.Track(target=target, channel=row.name, driver=driver, keys=tuple(keys)))
     return scene.model_copy(
         update={"tracks": tuple(others)}
-    ), f"Camera {row.name} from {start:g} to {end:g} over {driver}"
+    ), f"{who} {row.name} from {start:g} to {end:g} over {driver}"
 
 
 DRIFT_PACE = 0.2  # Hz: of a drift that is given a reach alone
@@ -339,10 +341,10 @@ def set_target(scene: Scene, values: Values) -> Edited:
     return scene.model_copy(update={"camera": camera.model_copy(update={"target": target})}), says
 
 
-def camera_track(scene: Scene, driver: str, channel: str) -> document.Track | None:
-    """The camera's first track on a channel over a driver."""
-    found = (t for t in scene.tracks if t.target == "camera" and t.driver == driver and t.channel == channel and t.keys)
-    return next(found, None)
+def track_of(scene: Scene, target: str, driver: str, channel: str) -> document.Track | None:
+    """A target's track with keys on a channel over a driver."""
+    wanted = (target, channel, driver)
+    return next((t for t in scene.tracks if t.keys and (t.target, t.channel, t.driver) == wanted), None)
 
 
 @edit("extend")

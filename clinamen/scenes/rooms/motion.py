@@ -5,7 +5,7 @@ from functools import cached_property
 
 from clinamen.core.document import EASING_NAMES, Channel, channels_of
 from clinamen.core.drawing import fan
-from clinamen.core.edits import camera_track, drift_of, loop
+from clinamen.core.edits import drift_of, loop, track_of
 from clinamen.core.motion.moves import MOVES
 from clinamen.core.quantities import shown
 from clinamen.scenes.rooms.desk import Desk, room
@@ -13,7 +13,7 @@ from clinamen.scenes.rooms.desk import Desk, room
 
 @dataclass(frozen=True)
 class Travel:
-    """One camera channel over a driver: its row of the table of channels, and its values at both ends."""
+    """One channel of the camera or a layer over a driver: its row of the table of channels, and its values at both ends."""
 
     channel: Channel
     start: float
@@ -21,6 +21,12 @@ class Travel:
     ease: str
     moved: bool
     inner: int
+    target: str
+
+    @property
+    def where(self) -> str:
+        """Tells the row's fields from those of others."""
+        return self.channel.name if self.target == "camera" else f"{self.target}-{self.channel.name}"
 
     @property
     def ends(self) -> list[tuple[str, str, str]]:
@@ -60,24 +66,30 @@ class MotionRoom(Desk):
     def fan(self) -> fan.Fan:
         return fan.draw(self.document, self.choice.driver, "", self.choice.speed, *self.choice.drawing)
 
-    def travels(self, driver: str) -> list[Travel]:
+    def travels(self, driver: str, target: str = "camera") -> list[Travel]:
         rows = []
-        for channel in channels_of("camera").values():
-            track = camera_track(self.document, driver, channel.name)
+        for channel in channels_of(target).values():
+            track = track_of(self.document, target, driver, channel.name)
             start, end = (track.keys[0].value, track.keys[-1].value) if track else (channel.rest, channel.rest)
             ease = track.keys[0].ease if track else "ease-in-out"
             named = ease if isinstance(ease, str) else ""
             inner = max(0, len(track.keys) - 2) if track else 0
-            rows.append(Travel(channel, start, end, named, track is not None, inner))
+            rows.append(Travel(channel, start, end, named, track is not None, inner, target))
         return rows
 
     @property
-    def scroll_travels(self) -> list[Travel]:
-        return self.travels("scroll")
+    def scroll_travels(self) -> list[tuple[str, list[Travel]]]:
+        return self._all_travels("scroll")
 
     @property
-    def time_travels(self) -> list[Travel]:
-        return self.travels("time")
+    def time_travels(self) -> list[tuple[str, list[Travel]]]:
+        return self._all_travels("time")
+
+    def _all_travels(self, driver: str) -> list[tuple[str, list[Travel]]]:
+        """The camera's rows, and the chosen layer's, each with whose they are."""
+        layer = self.layer
+        chosen = [(layer.label, self.travels(driver, layer.id))] if layer else []
+        return [("The camera", self.travels(driver)), *chosen]
 
     @property
     def drifts(self) -> list[tuple[str, str, list[Drifting]]]:

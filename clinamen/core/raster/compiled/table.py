@@ -23,19 +23,16 @@ WHOLE_COLUMNS = FIRST_LEVEL + LEVEL_COLUMNS * MOST_LEVELS
 INVERSE = 0  # nine: from canvas pixels to the art's pixels
 OPACITY = 9
 MATRIX = 10  # twelve: what the colours go through
-STRETCH_X, STRETCH_Y = (
-    22,
-    23,
-)  # art pixels of the level a canvas pixel covers, where an upright sheet's filter is fitted
+# art pixels of the level that a canvas pixel covers, where an upright sheet's filter is fitted
+STRETCH_X, STRETCH_Y = 22, 23
 REAL_COLUMNS = 24
 
 # --- tiles, cells, borders -----------------------------------------------------------------------------------------------
 TILE_HEIGHT = 16
 # px: of tiles where most sheets stand upright, and where they lean: in narrow ones less is empty, in wide ones loops are longer
 WIDE, NARROW = 96, 48
-BEYOND = (
-    8  # floats from one row of a tile's planes to the next, beyond its width: what a shift reads there, nobody uses
-)
+# floats from one row of a tile's planes to the next, beyond its width: what a shift reads there, nobody uses
+BEYOND = 8
 PLANE = (WIDE + BEYOND) * TILE_HEIGHT + 8
 CELL = 16  # px of art that a cell of the tables is wide and high
 BORDER = 4  # px around every level: clear, or what a repeat brings there; as far as four taps can look beyond the edge

@@ -79,6 +79,18 @@ def test_a_layer_drifts_and_the_camera_goes_round_it(visitor) -> None:
     page.click("#make-move")
     expect(page.locator("#readout")).to_contain_text("push in by 90 px, lands on the picture")
     assert {(t.channel, t.keys[0].value) for t in head().tracks if t.target == "camera"} == {("arc", 0), ("z", -90)}
+    page.select_option("#retime-target", "camera")
+    page.select_option("#retime-driver", "time")
+    page.fill("#retime-factor", "3")
+    page.click("#retime")
+    expect(page.locator("#toast")).to_contain_text("go no further than 1 about this moment")
+    expect(page.locator("#retime-factor")).to_have_value("3")
+    page.fill("#retime-factor", "0.5")
+    page.click("#retime")
+    expect(page.locator("#readout")).to_contain_text("The camera: quicker by 2")
+    page.click("#copy-motion")
+    expect(page.locator("#readout")).to_contain_text("carried over to 1 more")
+    assert {t.target for t in head().tracks if t.drift} == {"near", "far"}
 
 
 def test_layers_are_chosen_hidden_renamed_and_ordered(visitor) -> None:

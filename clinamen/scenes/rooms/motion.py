@@ -115,6 +115,23 @@ class MotionRoom(Desk):
         return [name for name in ("scroll", "time") if self.document.drivers.is_on(name)]
 
     @property
+    def retimed(self) -> list[tuple[str, str]]:
+        """What can be made slower or quicker: everything, the camera, each layer that moves."""
+        moving = {track.target for track in self.document.tracks}
+        layers = [(layer.id, layer.label) for layer in self.document.layers if layer.id in moving]
+        return [("", "all that moves"), *([("camera", "the camera")] if "camera" in moving else []), *layers]
+
+    @property
+    def takers(self) -> list[tuple[str, str]]:
+        """Who can take over the chosen layer's motion, where it has one."""
+        chosen = self.layer
+        if chosen is None or all(track.target != chosen.id for track in self.document.tracks):
+            return []
+        others = [layer for layer in self.document.layers if layer.id != chosen.id]
+        every = [(",".join(layer.id for layer in others), "all other layers")] if len(others) > 1 else []
+        return [*((layer.id, layer.label) for layer in others), *every]
+
+    @property
     def looping(self) -> list[tuple[str, str, str]]:
         """The layers that a loop can close: id, name, and after how many pixels each repeats."""
         return [(x.id, x.label, shown(loop.period_of(x), 0)) for x in loop.looping_layers(self.document)]

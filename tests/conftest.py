@@ -204,7 +204,10 @@ def folder_served(folder: Path, headers: dict[str, str] | None = None) -> Iterat
         def log_message(self, *args: Any) -> None:
             pass
 
-    server = http.server.ThreadingHTTPServer(("127.0.0.1", 0), functools.partial(Handler, directory=str(folder)))
+    class Server(http.server.ThreadingHTTPServer):
+        request_queue_size = 128  # of five a browser that asks for everything at once has some reset
+
+    server = Server(("127.0.0.1", 0), functools.partial(Handler, directory=str(folder)))
     threading.Thread(target=server.serve_forever, daemon=True).start()
     try:
         yield f"http://127.0.0.1:{server.server_port}/"

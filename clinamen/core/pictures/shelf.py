@@ -244,12 +244,13 @@ class ShelfLoader:
     shelf: ArtShelf
     scene: Scene
     scale: float
-    _keys: dict[str, tuple[object, ...]] = field(default_factory=dict)
+    _keys: dict[str, tuple[str, bool, float]] = field(default_factory=dict)
 
     def __call__(self, layer: Layer) -> Pixels:
-        return self.shelf.passing(layer, self._zoom(layer))
+        *_, zoom = self.key(layer)
+        return self.shelf.passing(layer, zoom)
 
-    def key(self, layer: Layer) -> tuple[object, ...]:
+    def key(self, layer: Layer) -> tuple[str, bool, float]:
         """Names what calling gives; worked out once for all frames."""
         if layer.id not in self._keys:
             shelf = self.shelf

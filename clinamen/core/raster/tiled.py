@@ -10,8 +10,9 @@ from typing import Any
 import numpy as np
 
 from clinamen.core.arrays import Floats, Pixels, Planes
-from clinamen.core.raster.compiled import blends, tiles
+from clinamen.core.document import BLEND_MODES
 from clinamen.core.raster.compiled import table as T
+from clinamen.core.raster.compiled import tiles
 from clinamen.core.raster.fitted import FEW, MANY, table
 from clinamen.core.raster.laid import Laid, draft_level
 from clinamen.core.raster.softness import AREA_VARIANCE, reduction, softened
@@ -55,7 +56,7 @@ class Canvas:
         whole[T.LEVELS] = len(texture.levels)
         whole[T.FIRST_LEVEL : T.FIRST_LEVEL + len(texture.columns)] = texture.columns
         matrix = sheet.matrix @ np.diag([sheet.width / first.width, sheet.height / first.height, 1.0])
-        halved = draft_level(matrix, (self.width, self.height), (first.width, first.height))
+        halved = 0 if self.fine else draft_level(matrix, (self.width, self.height), (first.width, first.height))
         self._place(whole, real, np.linalg.inv(matrix).astype(float), texture, halved)
 
     def _lay_soft(self, sheet: Laid, window: tuple[int, int, int, int]) -> None:
@@ -91,7 +92,7 @@ class Canvas:
         whole, real = np.zeros(T.WHOLE_COLUMNS, np.int64), np.zeros(T.REAL_COLUMNS, np.float64)
         self.whole.append(whole)
         self.real.append(real)
-        whole[T.BLEND] = blends.NAMES.index(sheet.blend)
+        whole[T.BLEND] = BLEND_MODES.index(sheet.blend)
         whole[T.LEFT : T.BOTTOM + 1] = window
         real[T.OPACITY] = sheet.opacity
         if sheet.mask is not None:

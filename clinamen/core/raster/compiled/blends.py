@@ -4,15 +4,10 @@ import numpy as np
 
 from clinamen.core.raster.compiled.jit import jit
 
-NAMES = (
-    "normal", "multiply", "screen", "overlay", "darken", "lighten", "color-dodge", "color-burn", "hard-light", "soft-light",
-    "difference", "exclusion",
-)  # fmt: skip
-
 
 @jit
 def mixed(mode, back, front):
-    """B(back, front) of the mode at this place in `NAMES`."""
+    """B(back, front) of the mode at this place among the document's modes, of which 0 is normal."""
     if mode == 1:
         return back * front
     if mode == 2:

@@ -91,7 +91,7 @@ def fetch(packed, places, offset, count, fetched):
 @jit
 def plain(packed, row_length, count, by, room, taken):
     """Between the four nearest pixels."""
-    places, part_x, part_y, _, f0, f1, f2, f3, _, _, _, _ = room
+    places, part_x, part_y, _, f0, f1, f2, f3, _, _, _ = room
     fetch(packed, places, 0, count, f0)
     fetch(packed, places, 1, count, f1)
     fetch(packed, places, row_length, count, f2)
@@ -110,7 +110,7 @@ def plain(packed, row_length, count, by, room, taken):
 @jit
 def fitted(packed, row_length, count, by, shares, room, taken):
     """Between the sixteen nearest pixels, by their `shares` [phase, tap]."""
-    places, part_x, part_y, _, f0, f1, _, _, _, _, along, down = room
+    places, part_x, part_y, _, f0, f1, _, _, _, along, down = room
     low = np.uint32(255)
     for tap in range(4):
         across, beneath = along[tap], down[tap]
@@ -156,7 +156,7 @@ def sample(whole, real, x0, y0, width, height, line, fine, tables, room, taken):
     if nearest <= 0:
         return
     level, samples, way_x, way_y = whole[T.LEVEL], 1, 0.0, 0.0
-    shares = room[9]
+    shares = room[8]
     if fine:
         dense, loose, way_x, way_y = footprint(real, near_x, near_y)
         uneven = dense / max(loose, 1.0)

@@ -2,7 +2,7 @@
 
 # --- whole numbers -------------------------------------------------------------------------------------------------------
 UPRIGHT = 0  # 1: axes stay axes and nothing recedes, so columns and rows are sampled apart
-BLEND = 1  # place in blending's list, 0 is normal
+BLEND = 1  # place among the document's modes, 0 is normal
 REPEAT_X, REPEAT_Y = 2, 3  # 0 none, 1 tile, 2 mirror
 LEFT, TOP, RIGHT, BOTTOM = 4, 5, 6, 7  # canvas pixels that the sheet can reach
 FILLED, SOLID, CELLS_X, CELLS_Y = 8, 9, 10, 11  # addresses of the summed tables of cells, and how many there are

@@ -191,7 +191,6 @@ def band(whole, real, first_row, last_row, colour, backdrop, fine, tables, tile,
         np.empty(size, np.uint32),
         np.empty(size, np.uint32),
         np.empty(size, np.uint32),
-        np.zeros(size, np.float32),
         np.empty((PHASES + 1, 4), np.float32),
         np.zeros((4, size), np.float32),
         np.zeros((4, size), np.float32),
@@ -206,7 +205,7 @@ def band(whole, real, first_row, last_row, colour, backdrop, fine, tables, tile,
         for x0 in range(0, width, tile):
             columns = min(tile, width - x0)
             count = rows * line
-            number, blended, covered = 0, False, False
+            number, blended = 0, False
             for sheet in range(sheets - 1, -1, -1):
                 state = reach(whole[sheet], real[sheet], fine, x0, y0, x0 + columns, y0 + rows)
                 if state == CLEAR:
@@ -215,28 +214,9 @@ def band(whole, real, first_row, last_row, colour, backdrop, fine, tables, tile,
                 number += 1
                 blended = blended or whole[sheet, T.BLEND] != 0
                 if state == SOLID:
-                    covered = True
                     break
             if blended:
                 ground(x0, y0, columns, rows, line, colour, backdrop, seen)
-                for place in range(number - 1, -1, -1):
-                    sheet = active[place]
-                    sample(
-                        whole[sheet],
-                        real[sheet],
-                        x0,
-                        y0,
-                        columns,
-                        rows,
-                        line,
-                        width,
-                        fine,
-                        tables,
-                        room_upright,
-                        room_leaning,
-                        taken,
-                    )
-                    blends.over(whole[sheet, T.BLEND], taken, seen, count)
             else:
                 for channel in range(3):
                     plane = seen[channel]
@@ -246,27 +226,21 @@ def band(whole, real, first_row, last_row, colour, backdrop, fine, tables, tile,
                 for y in range(rows):
                     for x in range(line):
                         rest[y * line + x] = x < columns
-                for place in range(number):
-                    sheet = active[place]
-                    sample(
-                        whole[sheet],
-                        real[sheet],
-                        x0,
-                        y0,
-                        columns,
-                        rows,
-                        line,
-                        width,
-                        fine,
-                        tables,
-                        room_upright,
-                        room_leaning,
-                        taken,
-                    )
-                    covered = under(taken, seen, rest, count) <= T.FULL
-                    if covered:
-                        break
-                if not covered:
+            left = np.float32(columns * rows)
+            for turn in range(number):
+                # from the front, or from the back where a blend mode needs what lies behind
+                sheet = active[number - 1 - turn if blended else turn]
+                sample(
+                    whole[sheet], real[sheet], x0, y0, columns, rows, line, width, fine, tables, room_upright, room_leaning, taken
+                )  # fmt: skip
+                if blended:
+                    blends.over(whole[sheet, T.BLEND], taken, seen, count)
+                    continue
+                left = under(taken, seen, rest, count)
+                if left <= T.FULL:
+                    break
+            if not blended:
+                if left > T.FULL:
                     ground(x0, y0, columns, rows, line, colour, backdrop, taken)
                     under(taken, seen, rest, count)
                 alphas = seen[3]

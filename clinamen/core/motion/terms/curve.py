@@ -22,13 +22,13 @@ MOST_TURNS = 1000  # keys and overshoots looked at one by one
 
 class CurveTerm(Term):
     """A compiled track of a driver that is on; `end` is where the driver ends, `keys` what it runs through: the track's own,
-    or those of `through` in its place."""
+    or those of a `curve` that stands for it."""
 
     kind = "curve"
 
-    def __init__(self, track: Track, drivers: Drivers, through: Track | None = None) -> None:
-        keyed = through or track
-        self.track, self.curve, self.keys = track, Curve(keyed), keyed.keys
+    def __init__(self, track: Track, drivers: Drivers, curve: Curve | None = None) -> None:
+        self.track, self.curve = track, curve or Curve(track)
+        self.keys = self.curve.keys
         self.loops = track.driver == "time" and drivers.time is not None and drivers.time.loop
         self.end = drivers.end(track.driver)
         self.axes = frozenset({track.driver})

@@ -6,10 +6,12 @@ loops every swing fits the duration a whole number of times; what is slower than
 """
 
 from collections.abc import Iterable
+from functools import lru_cache
 
 import numpy as np
 
-from clinamen.core.document import Drivers, Key, Layer, Scene, Track, channels_of
+from clinamen.core.document import Drivers, Key, Layer, Scene, TimeDriver, Track, channels_of
+from clinamen.core.motion.curves import Curve
 from clinamen.core.motion.terms.base import Term
 from clinamen.core.motion.terms.curve import CurveTerm
 
@@ -24,18 +26,20 @@ class DriftTerm(CurveTerm):
     kind = "drift"
 
     def __init__(self, track: Track, drivers: Drivers) -> None:
-        super().__init__(track, drivers, through_keys(track, drivers))
+        assert drivers.time is not None
+        super().__init__(track, drivers, _curve(track, drivers.time))
 
 
-def through_keys(track: Track, drivers: Drivers) -> Track:
-    """The drift as a track of keys over the whole duration."""
-    assert track.drift is not None and drivers.time is not None
-    drift, end = track.drift, drivers.time.duration
+@lru_cache(maxsize=500)
+def _curve(track: Track, time: TimeDriver) -> Curve:
+    """The drift as a curve through keys over the whole duration; kept, since a scene is compiled again and again."""
+    assert track.drift is not None
+    drift, end = track.drift, time.duration
     random = np.random.default_rng(drift.seed)
     strengths, beginnings = random.uniform(0.4, 1.0, SWINGS), random.uniform(0, 2 * np.pi, SWINGS)
     paces = drift.pace * np.sort(random.uniform(SLOWEST, 1.0, SWINGS))
     paces[-1] = drift.pace
-    if drivers.time.loop:
+    if time.loop:
         most = max(1.0, np.floor(drift.pace * end + 1e-9))
         paces = np.clip(np.round(paces * end), 1, most) / end
     count = max(2, int(np.ceil(KEYS_A_SWING * paces.max() * end)))
@@ -43,12 +47,12 @@ def through_keys(track: Track, drivers: Drivers) -> Track:
     swung = np.sin(2 * np.pi * paces * at[:, None] + beginnings) @ strengths
     largest = np.abs(swung).max()
     values = channels_of(track.target)[track.channel].rest + drift.reach * swung / max(largest, 1e-12)
-    if drivers.time.loop:
+    if time.loop:
         values[-1] = values[0]
     keys = tuple(
         Key(at=float(place), value=float(value), ease="smooth") for place, value in zip(at, values, strict=True)
     )
-    return Track(target=track.target, channel=track.channel, driver="time", keys=keys)
+    return Curve(Track(target=track.target, channel=track.channel, driver="time", keys=keys))
 
 
 def terms_of(scene: Scene, target: str, layer: Layer | None) -> Iterable[tuple[str, Term]]:

@@ -111,7 +111,8 @@ def fixes(request: HttpRequest, pk: Any) -> HttpResponse:
 @require_GET
 def loops(request: HttpRequest, pk: Any) -> HttpResponse:
     """The loops that the scene can make at a speed, best first."""
-    made = desk_of(scene_of(request, pk), choice_of(request.GET)).document
+    scene = scene_of(request, pk)
+    made = desk_of(scene, choice_of(request.GET)).document
     try:
         speed = number(request.GET.get("speed", ""), "speed", -1e6, 1e6, "px")
         most = int(number(request.GET.get("most", ""), "frames", 1, MOST_FRAMES))
@@ -131,7 +132,7 @@ def loops(request: HttpRequest, pk: Any) -> HttpResponse:
         )
         for each in found
     ]
-    return render(request, "scenes/loops.html", {"scene": scene_of(request, pk), "loops": told, "speed": plain(speed)})
+    return render(request, "scenes/loops.html", {"scene": scene, "loops": told, "speed": plain(speed)})
 
 
 @login_required

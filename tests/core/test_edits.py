@@ -122,3 +122,15 @@ def test_a_layers_channels_travel_as_the_cameras_do() -> None:
     ):
         with pytest.raises(BadEdit, match=says):
             apply(made, "travel", {"driver": "scroll", "end": "2", **values})
+
+
+def test_what_the_camera_goes_round_is_set_by_layer_or_by_place_and_stays_before_the_eye() -> None:
+    made = scene(layer("leaf", 200, 100, depth=300, framing={"x": 40}), layer("sky", 200, 100, depth="infinite"))
+    there, says = apply(made, "target", {"round": "leaf"})
+    assert "Arcs go round" in says and there.camera.target.model_dump() == {"x": 40, "y": 0, "depth": 300}
+    moved, _ = apply(there, "target", {"depth": "500"})
+    assert moved.camera.target.model_dump() == {"x": 40, "y": 0, "depth": 500}
+    with pytest.raises(BadEdit, match="infinitely far"):
+        apply(made, "target", {"round": "sky"})
+    with pytest.raises(BadEdit, match="camera.target.depth.*at or behind the camera"):
+        apply(made, "target", {"depth": "-9000"})

@@ -18,7 +18,6 @@ from clinamen.core.document.scene import (
     FORMAT,
     MAX_LAYERS,
     MAX_VIEW,
-    NEAREST,
     VERSION,
     Camera,
     Lens,
@@ -28,7 +27,7 @@ from clinamen.core.document.scene import (
 )
 
 __all__ = [
-    "BLEND_MODES", "CAMERA_CHANNELS", "EASING_NAMES", "FORMAT", "LAYER_CHANNELS", "MAX_LAYERS", "MAX_VIEW", "NEAREST", "VERSION",
+    "BLEND_MODES", "CAMERA_CHANNELS", "EASING_NAMES", "FORMAT", "LAYER_CHANNELS", "MAX_LAYERS", "MAX_VIEW", "VERSION",
     "Anchor", "Art", "Camera", "Channel", "Drift", "Drivers", "Framing", "Key", "Layer", "Lens", "Linear", "PointerDriver",
     "Repeat", "Scene", "ScrollDriver", "Tilt", "TimeDriver", "Track", "View", "channels_of", "described", "json_schema", "parse",
     "parse_text",

@@ -86,8 +86,8 @@ class Scene(Part):
     @model_validator(mode="after")
     def hangs_together(self) -> "Scene":
         problems = [
-            *_doubled_ids(self), *_layers_behind_eye(self), *_loose_tracks(self), *_doubled_tracks(self),
-            *_wrong_recipes(self),
+            *_doubled_ids(self), *_layers_behind_eye(self), *_target_behind_eye(self), *_loose_tracks(self),
+            *_doubled_tracks(self), *_wrong_recipes(self),
         ]  # fmt: skip
         if problems:
             raise ValueError("\n".join(f"@{problem.path}@{problem.message}" for problem in problems))
@@ -151,6 +151,13 @@ def _layers_behind_eye(scene: Scene) -> Iterable[Problem]:
                 f"{lowest:g} would be at or behind the camera, or all but touch it; the depth must be greater than "
                 f"{limit:.2f} with this lens",
             )
+
+
+def _target_behind_eye(scene: Scene) -> Iterable[Problem]:
+    limit = -scene.lens_distance * (1 - NEAREST)
+    if scene.camera.target.depth <= limit:
+        says = f"{scene.camera.target.depth:g} would be at or behind the camera; the depth must be greater than {limit:.2f}"
+        yield Problem("camera.target.depth", says)
 
 
 def _loose_tracks(scene: Scene) -> Iterable[Problem]:

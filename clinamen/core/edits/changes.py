@@ -1,11 +1,12 @@
 """The changes a fix makes to a document, one function each; used to compute a fix and again to apply it."""
 
 import math
+from typing import Any
 
 import numpy as np
 
 from clinamen.core.bounds.opaque import OpaqueSet, opaque_set
-from clinamen.core.document import Anchor, Layer, Scene, Track, channels_of
+from clinamen.core.document import Anchor, Key, Layer, Scene, Track, channels_of
 from clinamen.core.prep.tidy import tidied
 
 
@@ -71,6 +72,14 @@ def with_pointer_reach(scene: Scene, axis: str, reach: float) -> Scene:
     old = getattr(pointer, f"reach_{axis}")
     pointer = pointer.model_copy(update={f"reach_{axis}": math.copysign(reach, old)})
     return scene.model_copy(update={"drivers": scene.drivers.model_copy(update={"pointer": pointer})})
+
+
+def from_to(
+    scene: Scene, target: str, channel: str, driver: str, first: float, last: float, ease: Any = "linear"
+) -> Track:
+    """A track from the one end of a driver to the other."""
+    keys = (Key(at=0, value=first, ease=ease), Key(at=scene.drivers.end(driver), value=last))
+    return Track(target=target, channel=channel, driver=driver, keys=keys)
 
 
 def with_travel(scene: Scene, driver: str, share: float) -> Scene:

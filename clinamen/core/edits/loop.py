@@ -3,9 +3,9 @@
 import json
 from collections.abc import Mapping
 
-from clinamen.core import document
-from clinamen.core.document import Layer, Scene, Track
-from clinamen.core.edits.registry import Edited, Values, edit
+from clinamen.core.document import Layer, Scene
+from clinamen.core.edits.changes import from_to
+from clinamen.core.edits.registry import Edited, Values, edit, time_of
 from clinamen.core.edits.scene import stretched, track_of
 from clinamen.core.errors import BadEdit
 from clinamen.core.motion.loops import Loop, Row, plans
@@ -29,11 +29,9 @@ def loop_plans(
     scene: Scene, speed: float, most: int, locked: Mapping[str, int], cycles: tuple[int, ...] = ()
 ) -> list[Loop]:
     """The loops that a camera passing at `speed` scene pixels a second can make; `locked`: repeats by layer that are given."""
-    if scene.drivers.time is None:
-        raise BadEdit("loop: goes by time, which is switched off; switch time on first")
-    layers, fps = looping_layers(scene), scene.drivers.time.fps
+    layers, fps = looping_layers(scene), time_of(scene, "loop").fps
     if not layers:
-        raise BadEdit("loop: no layer repeats across; let one repeat, in the room Proof or Art")
+        raise BadEdit("loop: no layer repeats across; let one repeat, in the room Art")
     rows = [
         Row(
             layer.label, period_of(layer), rate_of(layer.depth, scene.lens_distance) * speed / fps, locked.get(layer.id)
@@ -47,33 +45,26 @@ def loop_plans(
 def close_loop(scene: Scene, values: Values) -> Edited:
     """Close the scene: `frames` long, the camera passing at `speed` pixels a second, each layer making its `repeats` (JSON, by
     layer). What the camera's own rate does not give, a layer's track across adds."""
-    time = scene.drivers.time
-    if time is None:
-        raise BadEdit("loop: goes by time, which is switched off; switch time on first")
+    time = time_of(scene, "loop")
     speed, frames = number(values.get("speed", ""), "speed", -1e6, 1e6, "px"), whole(values.get("frames", ""))
     if not frames or speed == 0:
         raise BadEdit("loop: needs a speed other than 0 and how many frames it has")
     repeats = _repeats(values.get("repeats", ""))
     duration = frames / time.fps
     scene = stretched(scene, time.duration, duration)
-    drivers = scene.drivers.model_copy(update={"time": time.model_copy(update={"duration": duration, "loop": True})})
+    looped = time.model_copy(update={"duration": duration, "loop": True})
+    scene = scene.model_copy(update={"drivers": scene.drivers.model_copy(update={"time": looped})})
     travel = speed * duration
     layers = [layer for layer in looping_layers(scene) if layer.id in repeats]
     gone = {("camera", "x"), *((layer.id, "x") for layer in layers)}
     others = [t for t in scene.tracks if t.driver != "time" or t.drift or (t.target, t.channel) not in gone]
-    moved = [_straight("camera", travel, duration)]
+    moved = [from_to(scene, "camera", "x", "time", 0, travel)]
     for layer in layers:
         wanted = repeats[layer.id] * period_of(layer) * (1 if speed > 0 else -1)
         own = rate_of(layer.depth, scene.lens_distance) * travel - wanted
         if abs(own) > 1e-6:
-            moved.append(_straight(layer.id, own, duration))
-    closed = scene.model_copy(update={"drivers": drivers, "tracks": (*others, *moved)})
-    return closed, f"Closes in {frames} frames, {duration:g} s"
-
-
-def _straight(target: str, travel: float, duration: float) -> Track:
-    keys = (document.Key(at=0, value=0), document.Key(at=duration, value=travel))
-    return Track(target=target, channel="x", driver="time", keys=keys)
+            moved.append(from_to(scene, layer.id, "x", "time", 0, own))
+    return scene.model_copy(update={"tracks": (*others, *moved)}), f"Closes in {frames} frames, {duration:g} s"
 
 
 def _repeats(text: str) -> dict[str, int]:

@@ -1,8 +1,9 @@
 """A camera move made ordinary keys: named, of a size, over a driver, landing on the picture at its end or leaving from it."""
 
 from clinamen.core import document
-from clinamen.core.document import Key, Scene, Track, channels_of
-from clinamen.core.edits.registry import Edited, Values, choice, edit
+from clinamen.core.document import Scene, channels_of
+from clinamen.core.edits.changes import from_to
+from clinamen.core.edits.registry import Edited, Values, choice, driver_of, edit
 from clinamen.core.errors import BadEdit
 from clinamen.core.motion.moves import MOVES
 from clinamen.core.quantities import number
@@ -16,26 +17,23 @@ def make_move(scene: Scene, values: Values) -> Edited:
     its "start" is exactly the resting framing. The channels that it moves are keyed anew over that driver, in one step of undo.
     """
     move = MOVES[choice(values, "move", tuple(MOVES))]
-    driver, land = choice(values, "driver", ("scroll", "time")), choice(values, "land", LANDINGS)
-    if not scene.drivers.is_on(driver):
-        raise BadEdit(f"{driver}: is switched off; switch it on first")
+    driver, land = driver_of(scene, values), choice(values, "land", LANDINGS)
     most = 90.0 if move.unit == "°" else scene.lens_distance * 0.9
     typed = values.get("size", "").strip()
     size = number(typed, "size", -most, most, "px ° deg") if typed else move.size
     if size == 0:
         raise BadEdit("size: a move of 0 is none; type how far it goes")
     ease = choice(values, "ease", document.EASING_NAMES) if values.get("ease") else "ease-in-out"
-    end, travel = scene.drivers.end(driver), move.travel(size, scene)
+    travel = move.travel(size, scene)
     tracks = [
         t for t in scene.tracks if t.drift or t.target != "camera" or t.driver != driver or t.channel not in travel
     ]
     for channel, far in travel.items():
-        rest = channels_of("camera")[channel].rest
-        if land == "end":  # it comes from as far away on the other side
-            first, last = (1 / far if channels_of("camera")[channel].combine == "multiply" else -far), rest
-        else:
-            first, last = rest, far
-        keys = (Key(at=0, value=first, ease=ease), Key(at=end, value=last))
-        tracks.append(Track(target="camera", channel=channel, driver=driver, keys=keys))
+        row = channels_of("camera")[channel]
+        away = (
+            1 / far if row.combine == "multiply" else -far
+        )  # as far on the other side: where one that lands comes from
+        first, last = (away, row.rest) if land == "end" else (row.rest, far)
+        tracks.append(from_to(scene, "camera", channel, driver, first, last, ease))
     lands = "lands on the picture" if land == "end" else "leaves from the picture"
     return scene.model_copy(update={"tracks": tuple(tracks)}), f"Camera: {move.name} by {size:g} {move.unit}, {lands}"

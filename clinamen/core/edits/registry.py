@@ -6,7 +6,7 @@ What the user typed arrives as text and is read here, so that units and errors a
 from collections.abc import Callable, Mapping
 
 from clinamen.core import document
-from clinamen.core.document import Layer, Scene
+from clinamen.core.document import Layer, Scene, TimeDriver
 from clinamen.core.errors import BadDocument, BadEdit
 
 Values = Mapping[str, str]
@@ -41,6 +41,26 @@ def layer_of(scene: Scene, values: Values) -> Layer:
         return scene.layer(values.get("layer", ""))
     except KeyError:
         raise BadEdit("That layer is no longer in the scene; choose another") from None
+
+
+def named(scene: Scene, target: str) -> str:
+    """What a track's target is called: the camera, or the layer of this id."""
+    return "Camera" if target == "camera" else layer_of(scene, {"layer": target}).label
+
+
+def driver_of(scene: Scene, values: Values) -> str:
+    """The driver of keys that the values name; BadEdit where it is off."""
+    driver = choice(values, "driver", ("scroll", "time"))
+    if not scene.drivers.is_on(driver):
+        raise BadEdit(f"{driver}: is switched off; switch it on first")
+    return driver
+
+
+def time_of(scene: Scene, what: str) -> TimeDriver:
+    """The driver that `what` goes by; BadEdit where it is off."""
+    if scene.drivers.time is None:
+        raise BadEdit(f"{what}: goes by time, which is switched off; switch time on first")
+    return scene.drivers.time
 
 
 def choice(values: Values, field: str, allowed: tuple[str, ...]) -> str:

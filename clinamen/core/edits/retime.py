@@ -1,7 +1,7 @@
 """Motion made slower or quicker about a moment, and carried over from one layer to others, each a little later."""
 
 from clinamen.core.document import Layer, Scene, Track
-from clinamen.core.edits.registry import Edited, Values, choice, edit, layer_of
+from clinamen.core.edits.registry import Edited, Values, driver_of, edit, layer_of, named
 from clinamen.core.errors import BadEdit
 from clinamen.core.quantities import number, shown
 
@@ -12,17 +12,9 @@ CLOSE = 1e-9  # of a driver's length: rounding may carry a key so far past the e
 def retime(scene: Scene, values: Values) -> Edited:
     """Make keys lie `factor` times as far from the moment `about` of a `driver`: of all that moves, or of one `target` (the
     camera, or a layer by its id). 2 is half as quick; drifts over time change their pace."""
-    driver, target = choice(values, "driver", ("scroll", "time")), values.get("target", "")
-    if not scene.drivers.is_on(driver):
-        raise BadEdit(f"{driver}: is switched off; switch it on first")
+    driver, target = driver_of(scene, values), values.get("target", "")
     end = scene.drivers.end(driver)
-    who = (
-        "All that moves"
-        if not target
-        else "The camera"
-        if target == "camera"
-        else layer_of(scene, {"layer": target}).label
-    )
+    who = {"": "All that moves", "camera": "The camera"}.get(target) or named(scene, target)
     factor = number(values.get("factor", ""), "factor", 0.01, 100, "× x %")
     about = number(values.get("about", "0"), "about", 0, end, "s %")
     mine = [t for t in scene.tracks if t.driver == driver and target in ("", t.target)]
@@ -38,10 +30,8 @@ def retime(scene: Scene, values: Values) -> Edited:
         )
         raise BadEdit(f"factor: {says}")
     tracks = tuple(_retimed(t, about, factor, end) if t in mine else t for t in scene.tracks)
-    pace = "slower" if factor > 1 else "quicker"
-    return scene.model_copy(
-        update={"tracks": tracks}
-    ), f"{who}: {pace} by {shown(factor if factor > 1 else 1 / factor, 2)}"
+    how = f"slower by {shown(factor)}" if factor > 1 else f"quicker by {shown(1 / factor)}"
+    return scene.model_copy(update={"tracks": tracks}), f"{who}: {how}"
 
 
 def _retimed(track: Track, about: float, factor: float, end: float) -> Track:

@@ -5,7 +5,7 @@ from typing import Any
 from clinamen.core import document
 from clinamen.core.document import Layer, Scene, channels_of
 from clinamen.core.edits import changes
-from clinamen.core.edits.registry import Edited, Values, choice, edit, layer_of, with_layer
+from clinamen.core.edits.registry import Edited, Values, choice, driver_of, edit, layer_of, named, time_of, with_layer
 from clinamen.core.errors import BadEdit
 from clinamen.core.optics import Depth, depth_of, focal_length_for, rate_of
 from clinamen.core.quantities import number, shown
@@ -252,12 +252,9 @@ def stretched(scene: Scene, old: float, new: float) -> Scene:
 def set_travel(scene: Scene, values: Values) -> Edited:
     """The travel of a `target` (the camera, or a layer by its id) on one `channel` over a `driver`: `start` and `end` value and
     `ease`. Keys between the ends stay; a travel from rest to rest with nothing between is taken out."""
-    driver, target = choice(values, "driver", ("scroll", "time")), values.get("target") or "camera"
-    who = "Camera" if target == "camera" else layer_of(scene, {"layer": target}).label
-    table = channels_of(target)
+    driver, target = driver_of(scene, values), values.get("target") or "camera"
+    who, table = named(scene, target), channels_of(target)
     row = table[choice(values, "channel", tuple(table))]
-    if not scene.drivers.is_on(driver):
-        raise BadEdit(f"{driver}: is switched off; switch it on first")
     existing = track_of(scene, target, driver, row.name)
     first, last = (existing.keys[0].value, existing.keys[-1].value) if existing else (row.rest, row.rest)
     start, end = (
@@ -290,17 +287,16 @@ def set_drift(scene: Scene, values: Values) -> Edited:
     """Drift of a `target` (camera or a layer's id) on a `channel`: `reach`, `pace` in Hz and `seed`, each where it is given; a
     reach of 0 takes it out."""
     target = values.get("target", "")
-    layer = None if target == "camera" else layer_of(scene, {"layer": target})
+    who = named(scene, target)
     row = channels_of(target)[choice(values, "channel", tuple(channels_of(target)))]
-    if scene.drivers.time is None:
-        raise BadEdit("drift: goes by time, which is switched off; switch time on first")
+    time_of(scene, "drift")
     existing = drift_of(scene, target, row.name)
     most = 0.999 if row.combine == "multiply" else row.high
     reach = number(values["reach"], "reach", 0, most, row.units) if "reach" in values else existing.reach
     pace = number(values["pace"], "pace", 0.001, 10, "Hz") if "pace" in values else existing.pace
     seed = int(number(values["seed"], "seed", 0, 2**31 - 1)) if "seed" in values else existing.seed
     others = tuple(t for t in scene.tracks if not (t.drift and t.target == target and t.channel == row.name))
-    name = f"{layer.label if layer else 'Camera'} {row.move}"
+    name = f"{who} {row.move}"
     if reach == 0:
         return scene.model_copy(update={"tracks": others}), f"{name} drifts no more"
     drift = document.Drift(reach=reach, pace=pace, seed=seed)
@@ -310,11 +306,10 @@ def set_drift(scene: Scene, values: Values) -> Edited:
 
 def drift_of(scene: Scene, target: str, channel: str) -> document.Drift:
     """A target's drift on a channel; one without reach where it has none, its seed unlike those of the others."""
-    drifts = [track for track in scene.tracks if track.drift is not None]
-    for track in drifts:
-        if track.target == target and track.channel == channel and track.drift is not None:
-            return track.drift
-    taken = {track.drift.seed for track in drifts if track.drift is not None}
+    drifts = {(track.target, track.channel): track.drift for track in scene.tracks if track.drift is not None}
+    if (target, channel) in drifts:
+        return drifts[target, channel]
+    taken = {drift.seed for drift in drifts.values()}
     seed = next(seed for seed in range(1, len(taken) + 2) if seed not in taken)
     return document.Drift(reach=0, pace=DRIFT_PACE, seed=seed)
 
@@ -331,11 +326,7 @@ def set_target(scene: Scene, values: Values) -> Edited:
         place = {"x": layer.framing.x, "y": layer.framing.y, "depth": float(layer.depth)}
         says = f"Arcs go round {layer.label}"
     else:
-        place = {
-            name: number(values[name], name, low, 1e6, "px")
-            for name, low in (("x", -1e6), ("y", -1e6), ("depth", -scene.lens_distance * (1 - document.NEAREST)))
-            if name in values
-        }
+        place = {name: number(values[name], name, -1e6, 1e6, "px") for name in ("x", "y", "depth") if name in values}
         says = "Arcs go round another place"
     target = camera.target.model_copy(update=place)
     return scene.model_copy(update={"camera": camera.model_copy(update={"target": target})}), says

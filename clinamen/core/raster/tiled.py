@@ -148,7 +148,7 @@ class Canvas:
         out = np.empty((self.height, self.width), np.uint32)
         behind = NOTHING if backdrop is None else np.ascontiguousarray(backdrop, np.float32)
         kind = tiles.OVER if backdrop is None and colour[3] == 1 else tiles.STRAIGHT
-        self._draw(np.array(colour, np.float32), behind, kind, out, NOTHING)
+        self._draw(np.array(colour if backdrop is None else (0, 0, 0, 0), np.float32), behind, kind, out, NOTHING)
         return out.view(np.uint8).reshape(self.height, self.width, 4)
 
     def _draw(self, colour: Planes, backdrop: Planes, kind: int, out: Any, floats: Planes) -> None:

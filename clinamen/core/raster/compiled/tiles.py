@@ -4,9 +4,9 @@ where a blend mode needs what lies behind."""
 import numpy as np
 from numba import carray
 
-from clinamen.core.raster.compiled import blends, leaning, upright
+from clinamen.core.raster.compiled import blends, drafted, leaning, upright
 from clinamen.core.raster.compiled import table as T
-from clinamen.core.raster.compiled.jit import counts_at, floats, jit
+from clinamen.core.raster.compiled.jit import counts_at, floats, jit, pixels
 from clinamen.core.raster.fitted import PHASES
 
 CLEAR, PARTLY, SOLID = 0, 1, 2
@@ -139,30 +139,42 @@ def byte(value):
 
 
 @jit
-def write(seen, x0, y0, width, height, line, kind, out, planes):
-    """Put a tile's pixels into the picture: `out` [H, W] packed, or `planes` [H, W, 4]."""
+def write(seen, rest, x0, y0, width, height, line, kind, colour, out, planes):
+    """Put a tile's pixels into the picture, `out` [H, W] packed or `planes` [H, W, 4]: what is seen, and the premultiplied colour
+    through what is still open."""
     zero, one = np.float32(0), np.float32(1)
     opaque = np.uint32(255) << np.uint32(24)
     for y in range(height):
-        base = y * line
+        at = 4 * y * line
+        through = floats(rest.ctypes.data + at, width)
         if kind == PREMULTIPLIED:
-            for x in range(width):
-                for channel in range(4):
-                    planes[y0 + y, x0 + x, channel] = seen[channel, base + x]
+            for channel in range(4):
+                here, behind = floats(seen[channel].ctypes.data + at, width), colour[channel]
+                for x in range(width):
+                    planes[y0 + y, x0 + x, channel] = here[x] + through[x] * behind
             continue
-        red, green, blue, alphas = seen[0, base:], seen[1, base:], seen[2, base:], seen[3, base:]
-        there = out[y0 + y, x0:]
+        red, green = floats(seen[0].ctypes.data + at, width), floats(seen[1].ctypes.data + at, width)
+        blue, alphas = floats(seen[2].ctypes.data + at, width), floats(seen[3].ctypes.data + at, width)
+        there = pixels(out.ctypes.data + 4 * ((y0 + y) * out.shape[1] + x0), width)
+        r, g, b, a = colour[0], colour[1], colour[2], colour[3]
         if kind == OVER:
             for x in range(width):
-                there[x] = byte(red[x]) | (byte(green[x]) << np.uint32(8)) | (byte(blue[x]) << np.uint32(16)) | opaque
+                open_ = through[x]
+                there[x] = (
+                    byte(red[x] + open_ * r)
+                    | (byte(green[x] + open_ * g) << np.uint32(8))
+                    | (byte(blue[x] + open_ * b) << np.uint32(16))
+                    | opaque
+                )
         else:
             for x in range(width):
-                alpha = alphas[x]
+                open_ = through[x]
+                alpha = alphas[x] + open_ * a
                 by = one / alpha if alpha > 0 else zero
                 there[x] = (
-                    byte(red[x] * by)
-                    | (byte(green[x] * by) << np.uint32(8))
-                    | (byte(blue[x] * by) << np.uint32(16))
+                    byte((red[x] + open_ * r) * by)
+                    | (byte((green[x] + open_ * g) * by) << np.uint32(8))
+                    | (byte((blue[x] + open_ * b) * by) << np.uint32(16))
                     | (byte(alpha) << np.uint32(24))
                 )
 
@@ -195,6 +207,8 @@ def band(whole, real, first_row, last_row, colour, backdrop, fine, tables, tile,
         np.zeros((4, size), np.float32),
         np.zeros((4, size), np.float32),
     )
+    room_drafted = np.zeros(size + line, np.uint32), np.zeros(size, np.uint32), np.zeros(size, np.uint32)
+    shift = np.empty(6, np.int64)
     taken, seen = np.zeros((4, size), np.float32), np.zeros((4, size), np.float32)
     rest = np.empty(size, np.float32)
     sheets = whole.shape[0]
@@ -230,6 +244,13 @@ def band(whole, real, first_row, last_row, colour, backdrop, fine, tables, tile,
             for turn in range(number):
                 # from the front, or from the back where a blend mode needs what lies behind
                 sheet = active[number - 1 - turn if blended else turn]
+                if not blended and drafted.shifts(whole[sheet], real[sheet], x0, y0, columns, rows, shift):
+                    left = drafted.under(
+                        whole[sheet], real[sheet], columns, rows, line, shift, room_drafted, seen, rest
+                    )
+                    if left <= T.FULL:
+                        break
+                    continue
                 sample(
                     whole[sheet], real[sheet], x0, y0, columns, rows, line, width, fine, tables, room_upright, room_leaning, taken
                 )  # fmt: skip
@@ -239,11 +260,14 @@ def band(whole, real, first_row, last_row, colour, backdrop, fine, tables, tile,
                 left = under(taken, seen, rest, count)
                 if left <= T.FULL:
                     break
-            if not blended:
-                if left > T.FULL:
+            if blended:
+                rest[:count] = 0
+            else:
+                if backdrop.shape[0] and left > T.FULL:
                     ground(x0, y0, columns, rows, line, colour, backdrop, taken)
                     under(taken, seen, rest, count)
-                alphas = seen[3]
-                for i in range(count):
-                    alphas[i] = np.float32(1) - rest[i]
-            write(seen, x0, y0, columns, rows, line, kind, out, planes)
+                if kind != OVER:
+                    alphas = seen[3]
+                    for i in range(count):
+                        alphas[i] = np.float32(1) - rest[i]
+            write(seen, rest, x0, y0, columns, rows, line, kind, colour, out, planes)

@@ -58,7 +58,7 @@ class Kit {
   channels(target, resting, state) {
     const values = {...resting};
     for (const track of this.data.tracks) {
-      if (track.target !== target) continue;
+      if (track.target !== target || !(track.channel in resting)) continue;
       const value = trackValue(track, this.at(track.driver, state));
       values[track.channel] = track.combine === 'multiply' ? values[track.channel] * value : values[track.channel] + value;
     }
@@ -78,16 +78,25 @@ class Kit {
   placed(layer, state) {
     const {view, lens: {distance}} = this.data, far = layer.depth === 'infinite';
     const resting = {...layer.framing, ...layer.tilt, opacity: layer.opacity, depth: far ? 0 : layer.depth, blur: 0};
-    const own = this.channels(layer.id, resting, state), {anchor = {x: 0, y: 0}} = layer;
-    const camera = this.camera(state), rate = far ? 0 : distance / (distance + own.depth);
-    const [turn, rest] = [own, resting].map((at) => times(times(yaw(at.turn), pitch(-at.lean)), roll(at.rotation)));
-    // the anchor stays where it rests
-    const held = turn.map((row, i) => resting.scale * (rest[i][0] * anchor.x + rest[i][1] * anchor.y) - own.scale * (row[0] * anchor.x + row[1] * anchor.y));
+    const own = this.channels(layer.id, resting, state), {anchor = {x: 0, y: 0}, carriers = []} = layer, camera = this.camera(state);
+    let [turn, rest] = [own, resting].map((at) => times(times(yaw(at.turn), pitch(-at.lean)), roll(at.rotation)));
+    // the art's own shape first: an art pixel down is `stretch` high and leans by `skew`
+    const shape = [[1, Math.tan((layer.framing.skew ?? 0) * Math.PI / 180)], [0, layer.framing.stretch ?? 1], [0, 0]];
+    const pin = times(shape, [[anchor.x], [anchor.y]]), rests = times(rest, pin);
+    let place = [own.x, own.y, 0].map((at, i) => at + resting.scale * rests[i][0]);  // where the anchor rests
+    for (const name of carriers) {
+      const {at, ...still} = this.data.carriers.find(({id}) => id === name), by = this.channels(name, still, state);
+      const from = times(roll(by.rotation), place.map((value, i) => [value - [at.x, at.y, 0][i]]));
+      place = [at.x + by.x, at.y + by.y, 0].map((value, i) => value + by.scale * from[i][0]);
+      turn = times(roll(by.rotation), turn);
+      own.scale *= by.scale; own.opacity *= by.opacity; own.depth += by.depth;
+    }
+    const rate = far ? 0 : distance / (distance + own.depth), held = times(turn, pin);
     const around = times(yaw(camera.arc), pitch(camera.crane)), target = this.target();
     const look = times(around, times(times(yaw(camera.yaw), pitch(camera.pitch)), roll(camera.roll)));
     const away = times(around, ['x', 'y', 'z'].map((axis, i) => [camera[axis] - target[i]]));
-    const origin = [own.x, own.y, distance].map((at, i) => at + held[i] - rate * (target[i] + away[i][0]));
-    const columns = turn.map((row, i) => [row[0] * own.scale, row[1] * own.scale, origin[i]]);
+    const origin = [0, 0, distance].map((at, i) => at + place[i] - own.scale * held[i][0] - rate * (target[i] + away[i][0]));
+    const columns = times(turn, shape).map((row, i) => [row[0] * own.scale, row[1] * own.scale, origin[i]]);
     const focal = camera.zoom * distance;
     const matrix = times(times([[focal, 0, view.width / 2], [0, focal, view.height / 2], [0, 0, 1]], transposed(look)), columns);
     return {matrix, opacity: clamped(own.opacity, 0, 1), blur: Math.max(0, own.blur)};

@@ -89,10 +89,10 @@ class Kit:
         return min(max(0.0, state["time"]), clock["duration"])
 
     def channels(self, target: str, values: dict[str, float], state: dict[str, float]) -> dict[str, float]:
-        """Resting values with every track of `target` worked in, from its keys."""
+        """Resting values with every track of `target` that these have a channel for worked in, from its keys."""
         values = dict(values)
         for track in self.data["tracks"]:
-            if track["target"] == target:
+            if track["target"] == target and track["channel"] in values:
                 value, old = track_value(track, self.at(track["driver"], state)), values[track["channel"]]
                 values[track["channel"]] = old * value if track["combine"] == "multiply" else old + value
         return values
@@ -106,27 +106,36 @@ class Kit:
             channels["y"] += state["v"] * pointer["reach_y"]
         return channels
 
+    def carrier(self, name: str, state: dict[str, float]) -> dict[str, Any]:
+        """A carrier's channels at a state, and the point [3] that it turns and grows things about."""
+        entry = next(each for each in self.data["carriers"] if each["id"] == name)
+        rest = {key: entry[key] for key in ("x", "y", "scale", "rotation", "opacity", "depth")}
+        return {**self.channels(name, rest, state), "at": np.array([entry["at"]["x"], entry["at"]["y"], 0])}
+
     def matrix(self, layer: dict[str, Any], state: dict[str, float]) -> tuple[np.ndarray, float, float]:
         """From art pixels, counted from the art's centre, to view pixels, [3, 3]; the opacity; the softness (view pixels)."""
         framing, tilt, lens, view = layer["framing"], layer["tilt"], self.data["lens"], self.data["view"]
         far = layer["depth"] == "infinite"
         resting = {**framing, **tilt, "opacity": layer["opacity"], "depth": 0 if far else layer["depth"], "blur": 0}
         sheet, camera, distance = self.channels(layer["id"], resting, state), self.camera(state), lens["distance"]
-        rate = 0.0 if far else distance / (distance + sheet["depth"])
         turn, own = (yaw(at["turn"]) @ pitch(-at["lean"]) @ roll(at["rotation"]) for at in (sheet, resting))
-        anchor = layer.get("anchor", {"x": 0, "y": 0})
-        held = (resting["scale"] * own - sheet["scale"] * turn) @ [
-            anchor["x"],
-            anchor["y"],
-            0,
-        ]  # it stays where it rests
+        # the art's own shape first: an art pixel down is `stretch` high and leans by `skew`
+        shape = np.array([[1, math.tan(math.radians(framing.get("skew", 0)))], [0, framing.get("stretch", 1)], [0, 0]])
+        anchor = shape @ [layer.get("anchor", {"x": 0, "y": 0})[axis] for axis in "xy"]
+        place = np.array([sheet["x"], sheet["y"], 0]) + resting["scale"] * own @ anchor  # where the anchor rests
+        for by in (self.carrier(name, state) for name in layer.get("carriers", ())):
+            round_it, at = by["scale"] * roll(by["rotation"]), by["at"]
+            place = at + [by["x"], by["y"], 0] + round_it @ (place - at)
+            turn, sheet["scale"] = roll(by["rotation"]) @ turn, sheet["scale"] * by["scale"]
+            sheet["opacity"], sheet["depth"] = sheet["opacity"] * by["opacity"], sheet["depth"] + by["depth"]
+        rate = 0.0 if far else distance / (distance + sheet["depth"])
         around = yaw(camera["arc"]) @ pitch(camera["crane"])
         look = around @ yaw(camera["yaw"]) @ pitch(camera["pitch"]) @ roll(camera["roll"])
         aim = self.data["camera"].get("target", {"x": 0, "y": 0, "depth": 0})  # what arcs go round
         target = np.array([aim["x"], aim["y"], distance]) * (1 + aim["depth"] / distance)
         eye = target + around @ ([camera[axis] for axis in "xyz"] - target)
-        origin = np.array([sheet["x"], sheet["y"], distance]) + held - rate * eye
-        columns = np.column_stack([turn[:, 0] * sheet["scale"], turn[:, 1] * sheet["scale"], origin])
+        origin = place + np.array([0, 0, distance]) - sheet["scale"] * turn @ anchor - rate * eye
+        columns = np.column_stack([sheet["scale"] * turn @ shape, origin])
         focal = camera["zoom"] * distance
         project = np.array([[focal, 0, view["width"] / 2], [0, focal, view["height"] / 2], [0, 0, 1]])
         return project @ look.T @ columns, min(1.0, max(0.0, sheet["opacity"])), max(0.0, sheet["blur"])

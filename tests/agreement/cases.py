@@ -51,10 +51,11 @@ def small(
     tracks: list[Any] = [], drivers: dict[str, Any] | None = None, camera: Any = {}, back: Any = 900, **piece: Any,  # noqa: B006
 ) -> Scene:  # fmt: skip
     """The small scene with a piece of these fields."""
+    whole = {name: piece.pop(name) for name in ("carriers", "groups") if name in piece}
     fields = {"depth": -150, "framing": {"x": 30, "y": 10}, **piece}
     return scene(
         layer("back", 620, 430, depth=back, framing={"scale": 1.8}), layer("piece", 260, 200, **fields), view=VIEW, camera=camera,
-        drivers=drivers or {"scroll": {"length": 900}}, tracks=tracks,
+        drivers=drivers or {"scroll": {"length": 900}}, tracks=tracks, **whole,
     )  # fmt: skip
 
 
@@ -97,6 +98,26 @@ def cases() -> list[Case]:
              track("camera", "x", "scroll", (0, 0), (1, 40)), track("camera", "yaw", "scroll", (0, 0), (1, 4))],
             camera={"target": {"x": 60, "y": -20, "depth": 250}, "arc": 3, "z": 30}, tilt={"turn": 15},
         ), (State(), HALF, END)),
+        Case("on a carrier that turns, grows and goes back, on another", small(
+            [track("raft", "x", "scroll", (0, 0), (1, 60)), track("raft", "rotation", "scroll", (0, 0, "ease-in"), (1, 50)),
+             track("raft", "scale", "scroll", (0, 1), (1, 1.4)), track("float", "y", "scroll", (0, 0), (1, -30)),
+             track("raft", "depth", "scroll", (0, 0), (1, 200)), track("piece", "y", "scroll", (0, 0), (1, 20)),
+             track("piece", "rotation", "scroll", (0, 0), (1, -20))],
+            carrier="raft", anchor={"x": 40, "y": 30}, tilt={"turn": 20}, carriers=[
+                {"id": "raft", "at": {"x": -60, "y": 30}, "carrier": "float", "rotation": 10}, {"id": "float", "x": 8}],
+        ), (State(), HALF, END)),
+        Case("carried by a layer that moves, upright", small(
+            [track("back", "x", "scroll", (0, 0), (1, 70)), track("back", "rotation", "scroll", (0, 0), (1, 12)),
+             track("piece", "x", "scroll", (0, 0), (1, -50)), track("camera", "x", "scroll", (0, 0), (1, 40))],
+            carrier="back"), (State(), HALF, END)),
+        Case("carried along without a turn, in a group", small(
+            [track("raft", "x", "scroll", (0, 0), (1, 70)), track("piece", "y", "scroll", (0, 0), (1, 30)),
+             track("raft", "opacity", "scroll", (0, 1), (1, 1))],
+            group="House", carriers=[{"id": "raft", "depth": 60}], groups=[{"name": "House", "carrier": "raft"}]),
+            (State(), HALF, END), NO_GLTF),
+        Case("stretched and skewed", small(
+            [track("piece", "rotation", "scroll", (0, 0), (1, 40))], anchor={"x": 30, "y": -60},
+            framing={"x": 30, "y": 10, "stretch": 0.6, "skew": 28, "rotation": 10}, tilt={"lean": 25}), (State(), HALF, END)),
         Case("straight stretches between keys", small([
             track("piece", "x", "scroll", (0, 0, {"linear": [[0, 0], [0.2, 1.2], [0.5, 0.7], [1, 1]]}), (0.9, 90)),
             track("camera", "roll", "scroll", (0.1, 0, {"linear": [[0, 0], [0.4, 0.9], [1, 1]]}), (1, 20)),

@@ -73,6 +73,33 @@ def about(axis: str, degrees: float) -> Matrix:
     }[axis]  # fmt: skip
 
 
+def carried_by(document: dict[str, Any], rider: dict[str, Any]) -> list[str]:
+    """Names of what carries a layer, the inner first: along carriers of carriers, then its groups'."""
+    known = {each["id"]: each for each in [*document["layers"], *document.get("carriers", [])]}
+
+    def up(one: dict[str, Any]) -> list[str]:
+        found = [one["carrier"], *up(known[one["carrier"]])] if one.get("carrier") else []
+        parts = one["group"].split(" / ") if one.get("group") else []
+        for count in range(len(parts), 0, -1):
+            for group in document.get("groups", []):
+                if group["name"] == " / ".join(parts[:count]) and group.get("carrier"):
+                    found += [group["carrier"], *up(known[group["carrier"]])]
+        return found
+
+    return list(dict.fromkeys(up(rider)))
+
+
+def carrying(document: dict[str, Any], name: str, state: dict[str, float]) -> tuple[Any, dict[str, float]]:
+    """The point that a carrier acts about, and what it does; a layer does what its tracks do to it."""
+    rest = {"x": 0.0, "y": 0.0, "scale": 1.0, "rotation": 0.0, "opacity": 1.0, "depth": 0.0}
+    for each in document.get("carriers", []):
+        if each["id"] == name:
+            moved = {key: channel(document, name, key, each[key], state) for key in rest}
+            return (each["at"]["x"], each["at"]["y"]), moved
+    (own,) = (each["framing"] for each in document["layers"] if each["id"] == name)
+    return (own["x"], own["y"]), {key: channel(document, name, key, value, state) for key, value in rest.items()}
+
+
 def seen(
     document: dict[str, Any], layer: dict[str, Any], state: dict[str, float], a: float, b: float
 ) -> tuple[Any, float]:
@@ -85,11 +112,10 @@ def seen(
     if pointer:
         camera["x"] += state["u"] * pointer["reach_x"]
         camera["y"] += state["v"] * pointer["reach_y"]
-    own = {**layer["framing"], **layer["tilt"]}
-    sheet = {name: channel(document, layer["id"], name, own[name], state) for name in own}
-    rate = 0.0
-    if layer["depth"] != "infinite":
-        rate = distance / (distance + channel(document, layer["id"], "depth", layer["depth"], state))
+    own = {"stretch": 1, "skew": 0, **layer["framing"], **layer["tilt"], "depth": layer["depth"]}
+    sheet = {name: channel(document, layer["id"], name, own[name], state) for name in own if own[name] != "infinite"}
+    shear, high = math.tan(math.radians(own["skew"])), own["stretch"]
+    a, b = a + shear * b, high * b
     stand = times(times(about("y", sheet["turn"]), about("x", -sheet["lean"])), about("z", sheet["rotation"]))
     look = times(times(about("y", camera["yaw"]), about("x", camera["pitch"])), about("z", camera["roll"]))
     around = times(about("y", camera["arc"]), about("x", camera["crane"]))
@@ -98,16 +124,26 @@ def seen(
     goal_at = (goal["x"] / near, goal["y"] / near, distance / near)
     away = [camera[axis] - goal_at[i] for i, axis in enumerate("xyz")]
     stands = [goal_at[i] + sum(around[i][k] * away[k] for k in range(3)) for i in range(3)]
-    place = (sheet["x"], sheet["y"], distance)
     pin = layer.get("anchor", {"x": 0, "y": 0})
+    pin = (pin["x"] + shear * pin["y"], high * pin["y"])
     rests = times(times(about("y", own["turn"]), about("x", -own["lean"])), about("z", own["rotation"]))
-    held = [
-        own["scale"] * (rests[i][0] * pin["x"] + rests[i][1] * pin["y"])
-        - sheet["scale"] * (stand[i][0] * pin["x"] + stand[i][1] * pin["y"])
-        for i in range(3)
-    ]
+    place = [own["scale"] * (rests[i][0] * pin[0] + rests[i][1] * pin[1]) for i in range(3)]
+    place = [place[0] + sheet["x"], place[1] + sheet["y"], place[2]]
+    size, depth = sheet["scale"], sheet.get("depth", 0)
+    for name in carried_by(document, layer):
+        at, moved = carrying(document, name, state)
+        turned = about("z", moved["rotation"])
+        off = [place[0] - at[0], place[1] - at[1], place[2]]
+        off = [moved["scale"] * sum(turned[i][k] * off[k] for k in range(3)) for i in range(3)]
+        place = [at[0] + moved["x"] + off[0], at[1] + moved["y"] + off[1], off[2]]
+        stand, size, depth = times(turned, stand), size * moved["scale"], depth + moved["depth"]
+    rate = 0.0 if layer["depth"] == "infinite" else distance / (distance + depth)
     world = [
-        place[i] + held[i] + sheet["scale"] * (a * stand[i][0] + b * stand[i][1]) - rate * stands[i] for i in range(3)
+        place[i]
+        + (distance if i == 2 else 0)
+        + size * ((a - pin[0]) * stand[i][0] + (b - pin[1]) * stand[i][1])
+        - rate * stands[i]
+        for i in range(3)
     ]
     q = [sum(look[k][i] * world[k] for k in range(3)) for i in range(3)]
     focal = camera["zoom"] * distance

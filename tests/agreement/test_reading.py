@@ -3,11 +3,11 @@
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from clinamen.core.document import CAMERA_CHANNELS, LAYER_CHANNELS
+from clinamen.core.document import CAMERA_CHANNELS, CARRIER_CHANNELS, LAYER_CHANNELS
 from clinamen.core.motion.states import State
 from clinamen.core.stage import project, stage_at
 from tests.agreement.cases import FROM_TO
-from tests.agreement.reading import FACTORS, channel, seen
+from tests.agreement.reading import FACTORS, carried_by, carrying, channel, seen
 from tests.conftest import layer, scene
 
 EASES = st.one_of(
@@ -34,16 +34,34 @@ def tracks(draw: st.DrawFn, target: str, names: tuple[str, ...], end: dict[str, 
 def worlds(draw: st.DrawFn):
     end = {"scroll": 1.0, "time": 6.0}
     framing = {"x": draw(st.floats(-200, 200)), "y": draw(st.floats(-90, 90)), "scale": draw(st.floats(0.3, 3)),
-               "rotation": draw(st.floats(-180, 180))}  # fmt: skip
+               "rotation": draw(st.floats(-180, 180)), "stretch": draw(st.sampled_from([1.0, 0.6])), "skew": draw(st.sampled_from([0.0, 25.0]))}  # fmt: skip
     tilt = {"lean": draw(st.floats(-40, 40)), "turn": draw(st.floats(-40, 40))}
     depth = draw(st.one_of(st.just("infinite"), st.floats(-250, 4000)))
+    carriers = [
+        {
+            "id": name,
+            "at": {"x": draw(st.floats(-200, 200)), "y": draw(st.floats(-90, 90))},
+            "x": draw(st.floats(-50, 50)),
+            "scale": draw(st.floats(0.5, 2)),
+            "rotation": draw(st.floats(-90, 90)),
+            "depth": draw(st.floats(-50, 200)),
+            "opacity": draw(st.floats(0.2, 1)),
+            "carrier": above,
+        }
+        for name, above in (("raft", draw(st.sampled_from([None, "float"]))), ("float", None), ("house", None))
+    ]
+    rides = draw(st.sampled_from([None, "raft", "b"]))
     made = scene(
         layer("a", 300, 200, framing=framing, tilt=tilt, depth=depth, opacity=draw(st.floats(0, 1)),
-              anchor={"x": draw(st.floats(-150, 150)), "y": draw(st.sampled_from([0.0, 80.0]))}),
+              anchor={"x": draw(st.floats(-150, 150)), "y": draw(st.sampled_from([0.0, 80.0]))},
+              carrier=rides, group="House / Porch"),
+        layer("b", 300, 200, framing={"x": 40, "y": -30}, carrier=draw(st.sampled_from([None, "raft"]))),
+        carriers=carriers, groups=[{"name": "House", "carrier": draw(st.sampled_from([None, "house", "float"]))}],
         view={"width": 480, "height": 270}, drivers={"scroll": {}, "pointer": {}, "time": {"duration": 6, "loop": draw(st.booleans())}},
         camera={"target": {"x": draw(st.floats(-90, 90)), "y": draw(st.floats(-50, 50)), "depth": draw(st.floats(-200, 900))},
                 "arc": draw(st.floats(-20, 20)), "crane": draw(st.sampled_from([0.0, 4.0])), "x": draw(st.floats(-40, 40)), "z": draw(st.floats(-90, 90)), "yaw": draw(st.floats(-9, 9)), "zoom": draw(st.floats(0.5, 2))},
-        tracks=[*draw(tracks("camera", CAMERA_CHANNELS, end)), *draw(tracks("a", LAYER_CHANNELS, end))],
+        tracks=[*draw(tracks("camera", CAMERA_CHANNELS, end)), *draw(tracks("a", LAYER_CHANNELS, end)),
+                *draw(tracks("raft", CARRIER_CHANNELS, end)), *draw(tracks("b", LAYER_CHANNELS, end))],
     )  # fmt: skip
     pointer = (draw(st.floats(-1, 1)), draw(st.floats(-1, 1)))
     return made, State(draw(st.floats(0, 1)), pointer, draw(st.floats(0, 14)))
@@ -53,7 +71,7 @@ def worlds(draw: st.DrawFn):
 @given(worlds())
 def test_the_stage_is_what_the_rules_say(world) -> None:
     made, state = world
-    (sheet,) = stage_at(made, state).sheets
+    sheet = stage_at(made, state)["a"]
     document, told = (
         made.to_json(),
         {"scroll": state.scroll, "u": state.pointer[0], "v": state.pointer[1], "time": state.time},
@@ -66,6 +84,9 @@ def test_the_stage_is_what_the_rules_say(world) -> None:
         if ahead > 1:
             size = max(1.0, *map(abs, wanted))
             assert max(abs(ours[0] - wanted[0]), abs(ours[1] - wanted[1])) < 1e-6 * size
-    opacity = min(1.0, max(0.0, channel(document, "a", "opacity", own["opacity"], told)))
+    opacity = channel(document, "a", "opacity", own["opacity"], told)
+    for name in carried_by(document, own):
+        opacity *= carrying(document, name, told)[1]["opacity"]
+    opacity = min(1.0, max(0.0, opacity))
     assert abs(sheet.opacity[0] - opacity) < 1e-9
     assert abs(sheet.blur[0] - max(0.0, channel(document, "a", "blur", 0.0, told))) < 1e-9

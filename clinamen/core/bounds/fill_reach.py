@@ -96,7 +96,8 @@ class _Pair:
         self.scene, self.motion, self.front, self.behind, self.points = scene, motion, front, behind, points
         self.bounds = np.array(list(driver_bounds(scene).values()))
         mixes = [motion.of(layer)[angle] for layer in (front, behind) for angle in ("lean", "turn", "rotation")]
-        self.frontal = all(mix.stays(0.0) for mix in mixes)
+        carriages = [carriage for layer in (front, behind) for carriage in motion.carriages(layer)]
+        self.frontal = all(mix.stays(0.0) for mix in [*mixes, *(x.mixes["rotation"] for x in carriages)])
         self.resting = [sheet.matrix for sheet in framed(scene, (front, behind)).sheets]
 
     def grid(self) -> Floats:
@@ -128,11 +129,10 @@ class _Pair:
         over = Cells.of(cells)
         camera = bound_camera(self.scene, self.motion, over)
         front, behind = (bound_sheet(camera, self.motion, layer, over) for layer in (self.front, self.behind))
-        own = [self.motion.over(layer, over) for layer in (self.front, self.behind)]
         at_rest = self._seen(self.resting[0], self.resting[1])[0]
         worst = np.zeros(len(cells))
         for point, start in zip(self.points, at_rest, strict=True):
-            on = carried_across(front, behind, own[0], own[1], (float(point[0]), float(point[1])))
+            on = carried_across(front, behind, (float(point[0]), float(point[1])))
             gone = [(at - Interval.point(float(rest))).largest for at, rest in zip(on, start, strict=True)]
             worst = np.maximum(worst, np.hypot(*gone))
         ahead = np.broadcast_to(front.origin[2].low, len(cells)) > 0

@@ -12,7 +12,7 @@ import numpy as np
 from clinamen.core.arrays import Floats
 from clinamen.core.bounded import Bounded
 from clinamen.core.bounds.boxes import Patches, Pose, art_box, ends_of, parted
-from clinamen.core.document import Layer, Scene, Track
+from clinamen.core.document import Carrier, Layer, Scene, Track, bearers_of
 from clinamen.core.interval import Interval
 from clinamen.core.motion.mixes import Motion
 from clinamen.core.motion.states import AXES, Cells, State, driver_bounds
@@ -52,9 +52,9 @@ class Needs:
         self._found: dict[str, Need] = {}
 
     def _terms(self, layer_id: str) -> list[Term]:
-        """What moves the place of what this layer shows: the camera's terms and its own."""
-        targets = {"camera": self.motion.mixes["camera"], layer_id: self.motion.mixes.get(layer_id, {})}
-        mixes = [mix for target in targets.values() for mix in target.values()]
+        """What moves the place of what this layer shows: the camera's terms, its own, and those of what carries it."""
+        layer = self.motion.own.get(layer_id)
+        mixes = [*self.motion.mixes["camera"].values(), *(self.motion.place_mixes(layer) if layer else ())]
         return [term for mix in mixes if mix.channel.touches == "place" for term in mix.terms[1:]]
 
     def _grid(self, layer_id: str) -> "_Grid":
@@ -109,9 +109,11 @@ class Needs:
 
     def key(self, layer: Layer) -> bytes:
         """A digest of all that the answer depends on, so that an edit elsewhere in the scene costs nothing here."""
-        tracks = self._tracks.get(layer.id, ())
+        bearers = bearers_of(self.scene, layer)
+        tracks = [self._tracks.get(target, ()) for target in (layer.id, *(bearer.id for bearer in bearers))]
+        carried = [x if isinstance(x, Carrier) else x.framing for x in bearers]
         where = (layer.id, layer.depth, layer.framing, layer.tilt, layer.anchor, layer.art.width, layer.art.height)
-        return _digest(self._shared, tracks, where)
+        return _digest(self._shared, tracks, where, carried)
 
     @cached_property
     def _tracks(self) -> dict[str, list[Track]]:

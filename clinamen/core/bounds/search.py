@@ -61,7 +61,9 @@ class Coverage:
         covering = [(layer, sets[layer.id]) for layer in scene.layers if covers(layer, sets[layer.id])]
         self.broad = {layer.id for layer, opaque in covering if _rect_share(scene, layer, opaque) >= BROAD}
         # where nothing turns the axes do not entangle, and the widest is the best to split
-        self.slides = self.motion.camera_slides and not any(layer.tilt.lean or layer.tilt.turn for layer, _ in covering)
+        tilted = any(layer.tilt.lean or layer.tilt.turn for layer, _ in covering)
+        carriages = [carriage for layer, _ in covering for carriage in self.motion.carriages(layer)]
+        self.slides = self.motion.camera_slides and not tilted and not any(by.turns_or_grows for by in carriages)
         bounds = driver_bounds(scene)
         self.whole = np.array([scene.view.width, scene.view.height, *(max(bounds[a][1], 1e-9) for a in AXES[2:])])
         # the widest cover decides most cells, so it is asked first

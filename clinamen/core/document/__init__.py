@@ -1,6 +1,7 @@
 """The scene document. `parse` reads one, the models say what it may hold, `channels` is the table of all that moves."""
 
-from clinamen.core.document.channels import CAMERA_CHANNELS, LAYER_CHANNELS, Channel, channels_of
+from clinamen.core.document.carrying import Bearer, Carrier, Group, Place, bearers_of
+from clinamen.core.document.channels import CAMERA_CHANNELS, CARRIER_CHANNELS, LAYER_CHANNELS, Channel, channels_of
 from clinamen.core.document.layer import BLEND_MODES, Anchor, Art, Framing, Layer, Repeat, Tilt
 from clinamen.core.document.motion import (
     EASING_NAMES,
@@ -27,8 +28,42 @@ from clinamen.core.document.scene import (
 )
 
 __all__ = [
-    "BLEND_MODES", "CAMERA_CHANNELS", "EASING_NAMES", "FORMAT", "LAYER_CHANNELS", "MAX_LAYERS", "MAX_VIEW", "VERSION",
-    "Anchor", "Art", "Camera", "Channel", "Drift", "Drivers", "Framing", "Key", "Layer", "Lens", "Linear", "PointerDriver",
-    "Repeat", "Scene", "ScrollDriver", "Tilt", "TimeDriver", "Track", "View", "channels_of", "described", "json_schema", "parse",
+    "BLEND_MODES",
+    "CAMERA_CHANNELS",
+    "CARRIER_CHANNELS",
+    "EASING_NAMES",
+    "FORMAT",
+    "LAYER_CHANNELS",
+    "MAX_LAYERS",
+    "MAX_VIEW",
+    "VERSION",
+    "Anchor",
+    "Art",
+    "Bearer",
+    "Camera",
+    "Carrier",
+    "Channel",
+    "Drift",
+    "Drivers",
+    "Framing",
+    "Group",
+    "Key",
+    "Layer",
+    "Lens",
+    "Linear",
+    "Place",
+    "PointerDriver",
+    "Repeat",
+    "Scene",
+    "ScrollDriver",
+    "Tilt",
+    "TimeDriver",
+    "Track",
+    "View",
+    "bearers_of",
+    "channels_of",
+    "described",
+    "json_schema",
+    "parse",
     "parse_text",
 ]  # fmt: skip

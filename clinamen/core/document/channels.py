@@ -70,8 +70,9 @@ CHANNELS: dict[str, dict[str, Channel]] = {
 }
 CAMERA_CHANNELS = tuple(CHANNELS["camera"])
 LAYER_CHANNELS = tuple(CHANNELS["layer"])
+CARRIER_CHANNELS = ("x", "y", "scale", "rotation", "opacity", "depth")  # of a carrier: rows of the layer's table
 
 
 def channels_of(target: str) -> dict[str, Channel]:
-    """The channels of a track's target: the camera's, or any layer's."""
+    """The channels of a track's target: the camera's, or any layer's (a carrier has some of a layer's)."""
     return CHANNELS["camera" if target == "camera" else "layer"]

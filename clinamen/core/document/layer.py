@@ -34,13 +34,18 @@ class Art(Part):
         return value
 
 
-class Framing(Part):
-    """Where the layer sits as the resting camera sees it: view pixels from the view centre, degrees clockwise."""
+class Framing(Sparse):
+    """Where the layer sits as the resting camera sees it: view pixels from the view centre, degrees clockwise. Before that its
+    art is made `stretch` times as high, and each art pixel down moves tan(`skew`) across."""
+
+    later: ClassVar[frozenset[str]] = frozenset({"stretch", "skew"})
 
     x: Finite = 0.0
     y: Finite = 0.0
     scale: float = Field(default=1.0, gt=0, le=10000)
     rotation: Finite = 0.0
+    stretch: float = Field(default=1.0, gt=0, le=1000)
+    skew: float = Field(default=0.0, ge=-89, le=89)
 
 
 class Tilt(Part):
@@ -63,9 +68,10 @@ class Anchor(Part):
 
 
 class Layer(Sparse):
-    """`group` names the group a layer belongs to; groups within groups by " / ". `recipe`: what is done to the file."""
+    """`group` names the group a layer belongs to; groups within groups by " / ". `recipe`: what is done to the file. `carrier`:
+    the carrier or layer that it goes along with."""
 
-    later: ClassVar[frozenset[str]] = frozenset({"anchor"})
+    later: ClassVar[frozenset[str]] = frozenset({"anchor", "carrier"})
 
     id: LayerId
     name: str = Field(default="", max_length=200)
@@ -80,6 +86,7 @@ class Layer(Sparse):
     visible: bool = True
     repeat: Repeat = Repeat()
     anchor: Anchor = Anchor()
+    carrier: LayerId | None = None
 
     @property
     def repeats(self) -> bool:

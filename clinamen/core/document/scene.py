@@ -10,6 +10,7 @@ from typing import Any, ClassVar, Literal
 
 from pydantic import Field, model_validator
 
+from clinamen.core.document.carrying import Carrier, Group, bearers_of, wrong_carrying
 from clinamen.core.document.layer import Layer
 from clinamen.core.document.motion import Drivers, Track
 from clinamen.core.errors import Problem
@@ -69,8 +70,10 @@ class Camera(Sparse):
     crane: Angle = 0.0
 
 
-class Scene(Part):
+class Scene(Sparse):
     """A whole scene. `layers` stand in drawing order, first drawn first."""
+
+    later: ClassVar[frozenset[str]] = frozenset({"carriers", "groups"})
 
     format: Literal["clinamen/scene"] = FORMAT
     version: Literal[1] = VERSION
@@ -79,6 +82,8 @@ class Scene(Part):
     view: View = View()
     lens: Lens = Lens()
     camera: Camera = Camera()
+    carriers: tuple[Carrier, ...] = Field(default=(), max_length=MAX_LAYERS)
+    groups: tuple[Group, ...] = Field(default=(), max_length=MAX_LAYERS)
     layers: tuple[Layer, ...] = Field(default=(), max_length=MAX_LAYERS)
     drivers: Drivers = Drivers()
     tracks: tuple[Track, ...] = Field(default=(), max_length=2000)
@@ -87,7 +92,7 @@ class Scene(Part):
     def hangs_together(self) -> "Scene":
         problems = [
             *_doubled_ids(self), *_layers_behind_eye(self), *_target_behind_eye(self), *_loose_tracks(self),
-            *_doubled_tracks(self), *_wrong_recipes(self),
+            *_doubled_tracks(self), *_wrong_recipes(self), *wrong_carrying(self),
         ]  # fmt: skip
         if problems:
             raise ValueError("\n".join(f"@{problem.path}@{problem.message}" for problem in problems))
@@ -137,14 +142,17 @@ def _doubled_ids(scene: Scene) -> Iterable[Problem]:
 
 def _layers_behind_eye(scene: Scene) -> Iterable[Problem]:
     limit = -scene.lens_distance * (1 - NEAREST)
+    lows: dict[str, float] = {}  # how far tracks bring a layer or carrier forward
+    for track in scene.tracks:
+        if track.channel == "depth":
+            low = -track.drift.reach if track.drift else min(key.value for key in track.keys)
+            lows[track.target] = lows.get(track.target, 0.0) + low
     for index, layer in enumerate(scene.layers):
         if layer.depth == "infinite":
             continue
-        lowest = layer.depth + sum(
-            -track.drift.reach if track.drift else min(key.value for key in track.keys)
-            for track in scene.tracks
-            if track.target == layer.id and track.channel == "depth"
-        )
+        lowest = layer.depth + lows.get(layer.id, 0.0)
+        for bearer in bearers_of(scene, layer):
+            lowest += lows.get(bearer.id, 0.0) + (bearer.depth if isinstance(bearer, Carrier) else 0.0)
         if lowest <= limit:
             yield Problem(
                 f"layers[{index}].depth",
@@ -161,11 +169,12 @@ def _target_behind_eye(scene: Scene) -> Iterable[Problem]:
 
 
 def _loose_tracks(scene: Scene) -> Iterable[Problem]:
-    ids = {layer.id for layer in scene.layers}
+    ids = {*(layer.id for layer in scene.layers), *(carrier.id for carrier in scene.carriers)}
     for index, track in enumerate(scene.tracks):
         if track.target != "camera" and track.target not in ids:
             yield Problem(
-                f"tracks[{index}].target", f"there is no layer {track.target!r}; name a layer's id or 'camera'"
+                f"tracks[{index}].target",
+                f"there is no layer or carrier {track.target!r}; name the id of one, or 'camera'",
             )
         end = 1.0 if track.driver == "scroll" else scene.drivers.time.duration if scene.drivers.time else math.inf
         if track.drift is not None and track.drift.pace * end > MOST_SWINGS and math.isfinite(end):

@@ -3,6 +3,7 @@
 import fnmatch
 
 from clinamen.core.document import Layer, Scene
+from clinamen.core.edits.carry import without_bearers
 from clinamen.core.edits.registry import Edited, Values, edit
 from clinamen.core.errors import BadEdit
 
@@ -97,9 +98,7 @@ def remove_many(scene: Scene, values: Values) -> Edited:
     """Take layers out, with their tracks."""
     chosen = _chosen(scene, values)
     ids = {layer.id for layer in chosen}
-    layers = tuple(layer for layer in scene.layers if layer.id not in ids)
-    tracks = tuple(track for track in scene.tracks if track.target not in ids)
-    return scene.model_copy(update={"layers": layers, "tracks": tracks}), f"{_count(chosen)} taken out"
+    return without_bearers(scene, ids), f"{_count(chosen)} taken out"
 
 
 @edit("rename-many")

@@ -44,7 +44,10 @@ def layer_of(scene: Scene, values: Values) -> Layer:
 
 
 def named(scene: Scene, target: str) -> str:
-    """What a track's target is called: the camera, or the layer of this id."""
+    """What a track's target is called: the camera, or the layer or carrier of this id."""
+    for carrier in scene.carriers:
+        if carrier.id == target:
+            return carrier.label
     return "Camera" if target == "camera" else layer_of(scene, {"layer": target}).label
 
 

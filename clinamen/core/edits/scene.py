@@ -5,6 +5,7 @@ from typing import Any
 from clinamen.core import document
 from clinamen.core.document import Layer, Scene, channels_of
 from clinamen.core.edits import changes
+from clinamen.core.edits.carry import without_bearers
 from clinamen.core.edits.registry import Edited, Values, choice, driver_of, edit, layer_of, named, time_of, with_layer
 from clinamen.core.errors import BadEdit
 from clinamen.core.optics import Depth, depth_of, focal_length_for, rate_of
@@ -186,9 +187,7 @@ def set_order(scene: Scene, values: Values) -> Edited:
 def remove_layer(scene: Scene, values: Values) -> Edited:
     """Take a layer out, with its tracks."""
     layer = layer_of(scene, values)
-    layers = tuple(other for other in scene.layers if other.id != layer.id)
-    tracks = tuple(track for track in scene.tracks if track.target != layer.id)
-    return scene.model_copy(update={"layers": layers, "tracks": tracks}), f"{layer.label} taken out"
+    return without_bearers(scene, {layer.id}), f"{layer.label} taken out"
 
 
 @edit("title")

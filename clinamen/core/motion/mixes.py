@@ -8,7 +8,7 @@ from dataclasses import dataclass
 from typing import overload
 
 from clinamen.core.arrays import Floats
-from clinamen.core.document import Channel, Layer, Scene, channels_of
+from clinamen.core.document import CARRIER_CHANNELS, Bearer, Carrier, Channel, Layer, Scene, bearers_of, channels_of
 from clinamen.core.interval import Interval
 from clinamen.core.motion.states import Cells, States
 from clinamen.core.motion.terms import TERM_MODULES, CurveTerm, Names, Rest, Term
@@ -66,15 +66,47 @@ class Mix:
         return parts[0] if len(parts) == 1 else f"calc({('*' if self.multiplies else ' + ').join(parts)})"
 
 
+@dataclass(frozen=True)
+class Carriage:
+    """What one carrier does to what it carries: mixes by channel, and the point (x, y) of the framing it does it about. A layer
+    that carries does what its tracks do to it, about where it rests."""
+
+    name: str
+    at: tuple[float, float]
+    mixes: dict[str, Mix]
+
+    @overload
+    def over(self, states: States) -> dict[str, Floats]: ...
+
+    @overload
+    def over(self, states: Cells) -> dict[str, Interval]: ...
+
+    def over(self, states: States | Cells) -> dict[str, Floats] | dict[str, Interval]:
+        """Every channel over states, or its ranges over cells."""
+        if isinstance(states, Cells):
+            return {name: mix.over(states) for name, mix in self.mixes.items()}
+        return {name: mix.over(states) for name, mix in self.mixes.items()}
+
+    @property
+    def turns_or_grows(self) -> bool:
+        return not (self.mixes["rotation"].stays(0) and self.mixes["scale"].stays(1))
+
+    @property
+    def moves(self) -> bool:
+        return any(mix.moves for mix in self.mixes.values())
+
+
 class Motion:
-    """A scene's channels as mixes of terms, by target ("camera" or a layer's id) and channel."""
+    """A scene's channels as mixes of terms, by target ("camera", a layer's or a carrier's id) and channel."""
 
     def __init__(self, scene: Scene) -> None:
         self.scene = scene
         self.own = {layer.id: layer for layer in scene.layers}
         self.mixes: dict[str, dict[str, Mix]] = {"camera": _mixes(scene, "camera", None)}
-        for layer in scene.layers:
-            self.mixes[layer.id] = _mixes(scene, layer.id, layer)
+        owns: tuple[Bearer, ...] = (*scene.layers, *scene.carriers)
+        for own in owns:
+            self.mixes[own.id] = _mixes(scene, own.id, own)
+        self._carriages: dict[str, Carriage] = {}
 
     @overload
     def over(self, target: str | Layer, states: States) -> dict[str, Floats]: ...
@@ -97,9 +129,41 @@ class Motion:
         known = self.own.get(target.id) is target
         return self.mixes[target.id] if known else _mixes(self.scene, target.id, target)
 
-    def terms(self, target: str) -> list[Term]:
-        """All terms that move a target, its resting values left out."""
+    def carriages(self, layer: Layer) -> tuple[Carriage, ...]:
+        """What carries a layer, the inner first."""
+        return tuple(self._carriage(bearer) for bearer in bearers_of(self.scene, layer))
+
+    def _carriage(self, bearer: Bearer) -> Carriage:
+        if bearer.id not in self._carriages:
+            mixes = {channel: self.mixes[bearer.id][channel] for channel in CARRIER_CHANNELS}
+            at = (bearer.at.x, bearer.at.y) if isinstance(bearer, Carrier) else (bearer.framing.x, bearer.framing.y)
+            if not isinstance(bearer, Carrier):
+                mixes = {
+                    name: Mix(mix.channel, (Rest(mix.channel.rest), *mix.terms[1:])) for name, mix in mixes.items()
+                }
+            self._carriages[bearer.id] = Carriage(bearer.id, at, mixes)
+        return self._carriages[bearer.id]
+
+    def place_mixes(self, layer: Layer) -> list[Mix]:
+        """The mixes that have a say in where and how a layer is seen, the camera's apart: its own, and those of what carries
+        it."""
+        carried = [mix for carriage in self.carriages(layer) for mix in carriage.mixes.values()]
+        return [*self.of(layer).values(), *carried]
+
+    def movers(self, layer: Layer) -> set[str]:
+        """The targets whose tracks move a layer, the camera apart."""
+        return {layer.id, *(carriage.name for carriage in self.carriages(layer))}
+
+    def own_terms(self, target: str) -> list[Term]:
+        """All terms of a target's own channels, resting values left out."""
         return [term for mix in self.mixes.get(target, {}).values() for term in mix.terms[1:]]
+
+    def terms(self, target: str) -> list[Term]:
+        """All terms that move the camera or a layer, those of what carries it with them, resting values left out."""
+        layer = self.own.get(target)
+        if layer is None:
+            return self.own_terms(target)
+        return [term for mix in self.place_mixes(layer) for term in mix.terms[1:]]
 
     def curves(self, target: str, channel: str = "") -> list[CurveTerm]:
         """The tracks of a target, of one channel or of all."""
@@ -119,10 +183,10 @@ class Motion:
         return still and not camera["zoom"].moves
 
 
-def _mixes(scene: Scene, target: str, layer: Layer | None) -> dict[str, Mix]:
+def _mixes(scene: Scene, target: str, own: Bearer | None) -> dict[str, Mix]:
     found: dict[str, list[Term]] = {}
     for module in TERM_MODULES:
-        for channel, term in module.terms_of(scene, target, layer):
+        for channel, term in module.terms_of(scene, target, own):
             found.setdefault(channel, []).append(term)
     table = channels_of(target)
     return {name: Mix(table[name], tuple(terms)) for name, terms in found.items()}

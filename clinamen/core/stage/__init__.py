@@ -15,11 +15,11 @@ from clinamen.core.interval import Interval
 from clinamen.core.motion.mixes import Motion
 from clinamen.core.motion.states import Cells, State, States
 from clinamen.core.stage import algebra, formula
-from clinamen.core.stage.geometry import corners, magnification, project
+from clinamen.core.stage.geometry import corners, magnification, project, shape_range
 
 __all__ = [
     "BoundCamera", "BoundSheet", "Sheet", "Staged", "bound_camera", "bound_sheet", "corners", "framed", "magnification",
-    "project", "stage", "stage_at",
+    "project", "shape_range", "stage", "stage_at",
 ]  # fmt: skip
 
 BoundCamera = formula.Camera[Interval]
@@ -129,7 +129,10 @@ def stage(
     motion = motion or Motion(scene)
     camera = formula.camera_of(scene, motion.over("camera", states))
     chosen = scene.layers if layers is None else layers
-    sheets = [Sheet(layer, formula.sheet_of(camera, layer, motion.over(layer, states)), states) for layer in chosen]
+    sheets = []
+    for layer in chosen:
+        carried = [formula.Carried(by.at, by.over(states)) for by in motion.carriages(layer)]
+        sheets.append(Sheet(layer, formula.sheet_of(camera, layer, motion.over(layer, states), carried), states))
     return Staged(states, camera, tuple(sheets))
 
 
@@ -153,7 +156,8 @@ def bound_camera(scene: Scene, motion: Motion, cells: Cells) -> BoundCamera:
 
 def bound_sheet(camera: BoundCamera, motion: Motion, layer: Layer, cells: Cells) -> BoundSheet:
     """Bounds of one sheet over the camera's N cells."""
-    return formula.sheet_of(camera, layer, motion.over(layer, cells))
+    carried = [formula.Carried(by.at, by.over(cells)) for by in motion.carriages(layer)]
+    return formula.sheet_of(camera, layer, motion.over(layer, cells), carried)
 
 
 def bound(scene: Scene, cells: Cells, motion: Motion | None = None) -> tuple[BoundCamera, tuple[BoundSheet, ...]]:

@@ -8,21 +8,25 @@ at c, turned by R = Ry(yaw)·Rx(pitch)·Rz(roll), zoomed by m. For a point (a, b
 An arc takes the camera round the target P = (px, py, D)/kP: with A = Ry(arc)·Rx(crane) it is turned by A·R and stands at
 P + A·(c − P), so that it goes on looking at the target. L = Ry(turn)·Rx(−lean)·Rz(rotation) and the rate
 k = D / (D + depth), so H = K · Rᵀ · [ s·L·e1 | s·L·e2 | (x, y, D) − k·c ].
-A layer's anchor a stays where it rests while the layer is scaled and turned: (x, y, D) + s0·L0·a − s·L·a takes the place of
-(x, y, D), s0 and L0 being the layer's own scale and turn.
+A layer's anchor a stays where it rests while the layer is scaled and turned: (x, y, D) + s0·L0·F·a − s·L·F·a takes the place of
+(x, y, D), s0 and L0 being the layer's own scale and turn. F = [[1, tan(skew)], [0, stretch]] acts on art pixels first, so F·(a,
+b) stands for (a, b). A carrier at P moved by (x, y), grown by σ and turned by ρ takes the anchor's framing point p to
+P + (x, y) + σ·Rz(ρ)·(p − P), s to σ·s, L to Rz(ρ)·L, the opacity times its own, the depth plus its own; the inner one first.
 Everything stays finite at infinite depth, where k = 0. Source: the pinhole model of Hartley and Zisserman, Multiple View
 Geometry, 2nd ed., ch. 6 and 13, with the sheet's depth folded into k. A point with q.z ≤ 0 is behind the camera.
 
 Nothing outside this package knows the formula: others ask a Camera or a Sheet.
 """
 
+import math
+from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Generic
 
 import numpy as np
 
 from clinamen.core.arrays import Floats, Indices
-from clinamen.core.document import Anchor, Layer, Scene
+from clinamen.core.document import Layer, Scene
 from clinamen.core.interval import Interval
 from clinamen.core.stage.algebra import (
     Matrix,
@@ -83,13 +87,15 @@ class Camera(Generic[V]):
 class Sheet(Generic[V]):
     """A layer as evaluated over N states or cells.
 
-    `origin` is (x, y, D) − k·c, where its centre stands before the eye; `stand` is L with `upright` telling that lean
-    and turn are 0 throughout; `scale` s. `opacity` within 0…1, `blur` the standard deviation in view pixels.
+    `place` is where its centre is framed, (x, y) carried and held by its anchor; `origin` is (x, y, D) − k·c, where the centre
+    stands before the eye; `stand` is L with `upright` telling that lean and turn are 0 throughout; `scale` s. `opacity` within
+    0…1, `blur` the standard deviation in view pixels.
     """
 
     layer: Layer
     camera: Camera[V]
     rate: V
+    place: tuple[V, V]
     origin: Vector[V]
     rotation: V
     stand: Matrix[V] | None
@@ -117,7 +123,8 @@ class Sheet(Generic[V]):
             on = (gone * rays[0] - self.origin[0], gone * rays[1] - self.origin[1], gone * rays[2] - self.origin[2])
             a, b = dot(column(self.stand, 0), on), dot(column(self.stand, 1), on)
         smaller = _inverse(self.scale)
-        return a * smaller, b * smaller, gone, under
+        a, b = _unshaped(self.layer, a * smaller, b * smaller)
+        return a, b, gone, under
 
     def homography(self) -> Matrix[V]:
         """H as rows: art pixels from the art's centre to view pixels; its third row gives q.z, positive before the
@@ -127,6 +134,10 @@ class Sheet(Generic[V]):
         else:
             turned = self.stand
         one, two = column(turned, 0), column(turned, 1)
+        across_down, stretch = shape_of(self.layer)
+        if (across_down, stretch) != (0.0, 1.0):
+            down = [two[i] * like(two[i], stretch) + one[i] * like(one[i], across_down) for i in range(3)]
+            two = down[0], down[1], down[2]
         scaled: Matrix[V] = (
             (one[0] * self.scale, one[1] * self.scale, one[2] * self.scale),
             (two[0] * self.scale, two[1] * self.scale, two[2] * self.scale),
@@ -136,11 +147,11 @@ class Sheet(Generic[V]):
         if self.camera.turn is not None:
             sheet = product(transposed(self.camera.turn), sheet)
         focal, view = self.camera.focal, self.camera.scene.view
-        across, down = like(focal, view.width / 2), like(focal, view.height / 2)
+        middle_x, middle_y = like(focal, view.width / 2), like(focal, view.height / 2)
         x, y, z = sheet
         return (
-            (focal * x[0] + across * z[0], focal * x[1] + across * z[1], focal * x[2] + across * z[2]),
-            (focal * y[0] + down * z[0], focal * y[1] + down * z[1], focal * y[2] + down * z[2]),
+            (focal * x[0] + middle_x * z[0], focal * x[1] + middle_x * z[1], focal * x[2] + middle_x * z[2]),
+            (focal * y[0] + middle_y * z[0], focal * y[1] + middle_y * z[1], focal * y[2] + middle_y * z[2]),
             z,
         )
 
@@ -182,48 +193,81 @@ def target_of(scene: Scene) -> tuple[float, float, float]:
     return target.x * farther, target.y * farther, distance * farther
 
 
-def sheet_of(camera: Camera[V], layer: Layer, channels: dict[str, V]) -> Sheet[V]:
-    """The sheet of a layer whose channels are these, before a camera over the same states."""
+@dataclass(frozen=True)
+class Carried(Generic[V]):
+    """What a carrier does over N states or cells: about the point `at` of the framing, by its channels."""
+
+    at: tuple[float, float]
+    channels: dict[str, V]
+
+
+def sheet_of(camera: Camera[V], layer: Layer, channels: dict[str, V], carried: Sequence[Carried[V]] = ()) -> Sheet[V]:
+    """The sheet of a layer whose channels are these, before a camera over the same states; `carried` the inner first."""
     distance = camera.scene.lens_distance
-    depth, lean, turn = channels["depth"], channels["lean"], channels["turn"]
-    rate = quotient(distance, depth + like(depth, distance), NEAREST * distance)
-    eye = camera.eye
-    origin: Vector[V] = (
-        channels["x"] - rate * eye[0],
-        channels["y"] - rate * eye[1],
-        like(rate, distance) - rate * eye[2],
-    )
+    lean, turn, rotation, scale = (channels[name] for name in ("lean", "turn", "rotation", "scale"))
     stand: Matrix[V] | None = None
     if not (still_at(lean, 0.0) and still_at(turn, 0.0)):
-        stand = product(product(yaw(turn), pitch(-lean)), roll(channels["rotation"]))
-    if layer.anchor != Anchor():
-        held = _held(layer, channels["scale"], roll(channels["rotation"]) if stand is None else stand)
-        origin = (origin[0] + held[0], origin[1] + held[1], origin[2] + held[2])
-    opacity, blur = limited(channels["opacity"], 0.0, 1.0), limited(channels["blur"], 0.0, np.inf)
-    return Sheet(layer, camera, rate, origin, channels["rotation"], stand, channels["scale"], opacity, blur)
+        stand = product(product(yaw(turn), pitch(-lean)), roll(rotation))
+    rest = resting_anchor(layer)
+    x, y, z = (like(scale, value) for value in rest)
+    x, y = channels["x"] + x, channels["y"] + y
+    depth, opacity = channels["depth"], channels["opacity"]
+    for by in carried:
+        own = by.channels
+        if not (still_at(own["scale"], 1.0) and still_at(own["rotation"], 0.0)):
+            from_x, from_y = x - like(x, by.at[0]), y - like(y, by.at[1])
+            cos, sin = cos_degrees(own["rotation"]), sin_degrees(own["rotation"])
+            x = like(x, by.at[0]) + own["scale"] * (cos * from_x - sin * from_y)
+            y = like(y, by.at[1]) + own["scale"] * (sin * from_x + cos * from_y)
+            z, scale = own["scale"] * z, own["scale"] * scale
+            if stand is None:
+                rotation = rotation + own["rotation"]
+            else:
+                stand = product(roll(own["rotation"]), stand)
+        x, y = x + own["x"], y + own["y"]
+        depth, opacity = depth + own["depth"], opacity * own["opacity"]
+    if (layer.anchor.x, layer.anchor.y) != (0.0, 0.0):
+        turned = roll(rotation) if stand is None else stand
+        a, b = shaped(layer, layer.anchor.x, layer.anchor.y)
+        one, two = column(turned, 0), column(turned, 1)
+        held = [scale * (one[axis] * like(scale, a) + two[axis] * like(scale, b)) for axis in range(3)]
+        x, y, z = x - held[0], y - held[1], z - held[2]
+    rate = quotient(distance, depth + like(depth, distance), NEAREST * distance)
+    eye = camera.eye
+    origin: Vector[V] = (x - rate * eye[0], y - rate * eye[1], like(rate, distance) + z - rate * eye[2])
+    opacity, blur = limited(opacity, 0.0, 1.0), limited(channels["blur"], 0.0, np.inf)
+    return Sheet(layer, camera, rate, (x, y), origin, rotation, stand, scale, opacity, blur)
+
+
+def shape_of(layer: Layer) -> tuple[float, float]:
+    """The second column of F: how far an art pixel down moves across, and how high it is."""
+    return math.tan(math.radians(layer.framing.skew)), layer.framing.stretch
+
+
+def shaped(layer: Layer, a: float, b: float) -> tuple[float, float]:
+    """F·(a, b)."""
+    across, stretch = shape_of(layer)
+    return a + across * b, stretch * b
+
+
+def _unshaped(layer: Layer, a: V, b: V) -> tuple[V, V]:
+    across, stretch = shape_of(layer)
+    if stretch != 1.0:
+        b = b * like(b, 1 / stretch)
+    return (a - b * like(b, across) if across else a), b
 
 
 def resting_anchor(layer: Layer) -> tuple[float, float, float]:
-    """s0·L0·a: where a layer's anchor rests, from where its centre does."""
-    framing, tilt, a = layer.framing, layer.tilt, (layer.anchor.x, layer.anchor.y)
+    """s0·L0·F·a: where a layer's anchor rests, from where its centre does."""
+    framing, tilt, a = layer.framing, layer.tilt, shaped(layer, layer.anchor.x, layer.anchor.y)
+    if a == (0.0, 0.0):
+        return 0.0, 0.0, 0.0
     own = product(product(yaw(np.array(tilt.turn)), pitch(np.array(-tilt.lean))), roll(np.array(framing.rotation)))
     x, y, z = (framing.scale * (float(row[0]) * a[0] + float(row[1]) * a[1]) for row in own)
     return x, y, z
 
 
-def _held(layer: Layer, scale: V, stand: Matrix[V]) -> Vector[V]:
-    """How far a sheet's centre is moved so that its anchor stays where it rests: s0·L0·a − s·L·a."""
-    rest, a = resting_anchor(layer), (layer.anchor.x, layer.anchor.y)
-    one, two = column(stand, 0), column(stand, 1)
-    x, y, z = (
-        like(scale, rest[axis]) - scale * (one[axis] * like(scale, a[0]) + two[axis] * like(scale, a[1]))
-        for axis in range(3)
-    )
-    return x, y, z
-
-
-def carried_across(front: Sheet[V], behind: Sheet[V], front_channels: dict[str, V], behind_channels: dict[str, V],
-                   point: tuple[float, float]) -> tuple[V, V]:  # fmt: skip
+def carried_across(front: Sheet[V], behind: Sheet[V], point: tuple[float, float]) -> tuple[V, V]:
     """Where the eye sees a point of one sheet on another behind it, both upright and unrotated, in the other's pixels.
 
     A point is seen along w = (X, D) − k·c; it meets the sheet behind at the share t = (D − k_B·c_z) / (D − k_F·c_z), so
@@ -232,30 +276,17 @@ def carried_across(front: Sheet[V], behind: Sheet[V], front_channels: dict[str, 
     eye = front.camera.eye
     share = like(eye[2], 1.0) if still_at(eye[2], 0.0) else behind.origin[2] * _inverse(front.origin[2])
     along = share * front.rate - behind.rate
-    smaller = _inverse(behind.scale)
-    places = [
-        _placed(sheet, channels, axis)
-        for axis in ("x", "y")
-        for sheet, channels in ((front, front_channels), (behind, behind_channels))
-    ]
+    smaller, on = _inverse(behind.scale), shaped(front.layer, *point)
     x, y = (
         (
-            share * (places[2 * axis] + front.scale * like(front.scale, point[axis]))
-            - places[2 * axis + 1]
+            share * (front.place[axis] + front.scale * like(front.scale, on[axis]))
+            - behind.place[axis]
             - along * eye[axis]
         )
         * smaller
         for axis in range(2)
     )
-    return x, y
-
-
-def _placed(sheet: Sheet[V], channels: dict[str, V], axis: str) -> V:
-    """Where an unrotated sheet's centre is framed: its own place, and what keeps its anchor where it rests."""
-    rest = getattr(sheet.layer.anchor, axis)
-    if rest == 0:
-        return channels[axis]
-    return channels[axis] + (like(sheet.scale, sheet.layer.framing.scale) - sheet.scale) * like(sheet.scale, rest)
+    return _unshaped(behind.layer, x, y)
 
 
 def _inverse(value: V) -> V:

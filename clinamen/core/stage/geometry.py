@@ -4,6 +4,7 @@ import numpy as np
 
 from clinamen.core.arrays import Floats
 from clinamen.core.document import Layer
+from clinamen.core.stage.formula import shape_of
 
 
 def project(matrix: Floats, points: Floats) -> tuple[Floats, Floats]:
@@ -24,3 +25,12 @@ def magnification(matrix: Floats, point: Floats) -> float:
     q = matrix @ np.array([point[0], point[1], 1.0])
     jacobian = (matrix[:2, :2] - np.outer(q[:2] / q[2], matrix[2, :2])) / q[2]
     return float(np.linalg.svd(jacobian, compute_uv=False)[0])
+
+
+def shape_range(layer: Layer) -> tuple[Floats, Floats]:
+    """The least and the most that a layer's stretch and skew lengthen an art pixel: singular values [1] of F."""
+    across, stretch = shape_of(layer)
+    if (across, stretch) == (0.0, 1.0):
+        return np.ones(1), np.ones(1)
+    values = np.linalg.svd(np.array([[1.0, across], [0.0, stretch]]), compute_uv=False)
+    return values[1:], values[:1]

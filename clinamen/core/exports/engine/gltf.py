@@ -24,6 +24,7 @@ from clinamen.core.motion.states import States
 from clinamen.core.optics import rate_of
 from clinamen.core.raster import background
 from clinamen.core.stage import Staged, stage
+from clinamen.core.stage.formula import shaped
 
 SCROLL_SECONDS = 10.0  # glTF animations run in seconds: the whole scroll is this long
 STEPS = 120  # evenly spaced samples of an animation, besides its keys
@@ -234,7 +235,8 @@ class _Writer:
 
     def _sheet_node(self, index: int, sheet: Card, layer: Layer) -> int:
         opacity = float(self.rest[layer.id].opacity[0])
-        fades = any(track.target == layer.id and track.channel == "opacity" for track in self.scene.tracks)
+        movers = self.motion.movers(layer)
+        fades = any(track.target in movers and track.channel == "opacity" for track in self.scene.tracks)
         materials = self.materials_of[layer.id] = []
         primitives = []
         for page in sheet.pages:
@@ -285,7 +287,8 @@ class _Writer:
             uv = (u0, v0, u1, v1)
         half_w, half_h = layer.art.width / 2, layer.art.height / 2
         x0, x1, y0, y1 = left - half_w, right - half_w, half_h - top, half_h - bottom
-        position = np.array([[x0, y0, 0], [x1, y0, 0], [x1, y1, 0], [x0, y1, 0]])
+        corners = [shaped(layer, x, -y) for x, y in ((x0, y0), (x1, y0), (x1, y1), (x0, y1))]
+        position = np.array([[x, -y, 0] for x, y in corners])
         return position, np.array([[uv[0], uv[1]], [uv[2], uv[1]], [uv[2], uv[3]], [uv[0], uv[3]]])
 
     def _tiles(self, layer: Layer, axis: int) -> tuple[int, int, float, float]:
@@ -332,7 +335,7 @@ class _Writer:
             if "camera" in moved:
                 self._animate_camera(animation, seconds, staged)
             for layer in self.layers:
-                if layer.id in moved:
+                if moved & self.motion.movers(layer):
                     poses = self._sheet_pose(layer, staged)
                     for path, values in zip(("translation", "rotation", "scale"), poses, strict=True):
                         self._channel(animation, self.sheet_nodes[layer.id], path, seconds, values)

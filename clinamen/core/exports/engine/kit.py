@@ -72,9 +72,10 @@ class KitSprite(KitPart):
 
 
 class KitLayer(KitPart, Sparse):
-    """A layer in drawing order. `rate` and `framing` are all that plain sideways scrolling needs."""
+    """A layer in drawing order. `rate` and `framing` are all that plain sideways scrolling needs. `carriers` names what carries
+    it, the inner first: each acts after the one before it."""
 
-    later: ClassVar[frozenset[str]] = frozenset({"anchor"})
+    later: ClassVar[frozenset[str]] = frozenset({"anchor", "carriers"})
 
     id: str
     name: str
@@ -86,8 +87,23 @@ class KitLayer(KitPart, Sparse):
     blend: Blend
     repeat: document.Repeat
     anchor: document.Anchor = document.Anchor()
+    carriers: list[str] = Field(default=[])
     size: dict[Literal["width", "height"], int]
     sprites: list[KitSprite]
+
+
+class KitCarrier(KitPart):
+    """What carries layers, at rest: about the point `at` of the framing. Tracks of its id move it; where that is a layer's id,
+    the layer's tracks move both."""
+
+    id: str
+    at: document.Place
+    x: float
+    y: float
+    scale: float
+    rotation: float
+    opacity: float
+    depth: float
 
 
 class KitKey(KitPart):
@@ -119,7 +135,9 @@ class KitLens(KitPart):
     angle_of_view: float
 
 
-class Kit(KitPart):
+class Kit(KitPart, Sparse):
+    later: ClassVar[frozenset[str]] = frozenset({"carriers"})
+
     format: Literal["clinamen/kit"] = "clinamen/kit"
     version: Literal[1] = 1
     title: str
@@ -132,6 +150,7 @@ class Kit(KitPart):
     premultiplied: bool = False
     pages: list[KitPage]
     layers: list[KitLayer]
+    carriers: list[KitCarrier] = Field(default=[])
     tracks: list[KitTrack]
     model: str = "scene.glb"
 
@@ -235,13 +254,15 @@ def _layer(scene: Scene, layer: Layer, part: Trimmed, cut: list[Sprite], spots: 
     return KitLayer(
         id=layer.id, name=layer.label, rate=rate_of(layer.depth, scene.lens_distance), depth=layer.depth,
         framing=layer.framing, tilt=layer.tilt, opacity=layer.opacity, blend=layer.blend, repeat=layer.repeat,
-        anchor=layer.anchor, size={"width": layer.art.width, "height": layer.art.height}, sprites=sprites,
+        anchor=layer.anchor, carriers=[bearer.id for bearer in document.bearers_of(scene, layer)], size={"width": layer.art.width,
+        "height": layer.art.height}, sprites=sprites,
     )  # fmt: skip
 
 
 def _kit(scene: Scene, options: KitOptions, pages: list[KitPage], layers: list[KitLayer]) -> Kit:
     lens, pointer = scene.lens, scene.drivers.pointer
-    shown, motion = ("camera", *(layer.id for layer in layers)), Motion(scene)
+    motion, carriers = Motion(scene), _carriers(scene)
+    shown = dict.fromkeys(["camera", *(layer.id for layer in layers), *(carrier.id for carrier in carriers)])
     return Kit(
         title=scene.title,
         view=scene.view,
@@ -258,8 +279,19 @@ def _kit(scene: Scene, options: KitOptions, pages: list[KitPage], layers: list[K
         premultiplied=options.premultiplied,
         pages=pages,
         layers=layers,
-        tracks=[KitTrack(**told) for target in shown for term in motion.terms(target) if (told := term.kit())],
+        carriers=carriers,
+        tracks=[KitTrack(**told) for target in shown for term in motion.own_terms(target) if (told := term.kit())],
     )
+
+
+def _carriers(scene: Scene) -> list[KitCarrier]:
+    """All that carries a layer that is shown."""
+    motion, found = Motion(scene), dict[str, KitCarrier]()
+    for layer in visible(scene):
+        for by in motion.carriages(layer):
+            at = document.Place(x=by.at[0], y=by.at[1])
+            found[by.name] = KitCarrier(id=by.name, at=at, **{channel: mix.rest for channel, mix in by.mixes.items()})
+    return list(found.values())
 
 
 def _sheet(entry: KitLayer, images: list[Any]) -> gltf.Card:

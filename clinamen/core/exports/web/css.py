@@ -17,11 +17,11 @@ import numpy as np
 
 from clinamen.core.bounds.needs import Needs
 from clinamen.core.document import CAMERA_CHANNELS, Anchor, Layer, Scene, channels_of, described
-from clinamen.core.motion.mixes import Mix, Motion
+from clinamen.core.motion.mixes import Carriage, Mix, Motion
 from clinamen.core.motion.terms import CurveTerm, Term
 from clinamen.core.optics import rate_of
 from clinamen.core.quantities import plain
-from clinamen.core.stage.formula import resting_anchor, target_of
+from clinamen.core.stage.formula import resting_anchor, shape_of, target_of
 
 PAUSE = """.clinamen-pause{position:absolute;right:16px;bottom:16px;bottom:calc(16px + max(0px,100vh - 100svh));
 padding:6px 12px;border:1px solid #fff;border-radius:4px;
@@ -112,7 +112,7 @@ class Stylesheet:
         self.prefix = prefix or prefix_of(scene)
         self.motion = Motion(scene)
         self.layers = [layer for layer in scene.layers if layer.visible]
-        targets = ["camera", *(layer.id for layer in scene.layers)]
+        targets = ["camera", *(layer.id for layer in scene.layers), *(carrier.id for carrier in scene.carriers)]
         terms = {id(term.track): term for target in targets for term in self.motion.curves(target)}
         self.runs = [Run(i, terms[id(track)]) for i, track in enumerate(scene.tracks) if id(track) in terms]
         self.run_of = {id(run.term): run for run in self.runs}
@@ -140,20 +140,29 @@ class Stylesheet:
     def _flat(self, layer: Layer) -> bool:
         """True where a plain shift on the view is all that moves the sheet's place."""
         frontal = all(self._mix(layer, angle).stays(0.0) for angle in ("lean", "turn"))
-        return frontal and self.motion.camera_slides and not self._mix(layer, "depth").moves
+        depths = [self._mix(layer, "depth"), *(by.mixes["depth"] for by in self.motion.carriages(layer))]
+        return frontal and self.motion.camera_slides and not any(depth.moves for depth in depths)
+
+    def _rate(self, layer: Layer) -> float:
+        """Its rate at rest, with what its carriers add to its depth."""
+        if layer.depth == "infinite":
+            return 0.0
+        added = sum(by.mixes["depth"].rest for by in self.motion.carriages(layer))
+        return rate_of(layer.depth + added, self.scene.lens_distance)
 
     def slides(self, layer: Layer) -> list[Slide]:
         """The scroll curves that a sheet can run as keyframes of its own."""
         if not self._flat(layer):
             return []
-        zoom, rate = self.scene.camera.zoom, rate_of(layer.depth, self.scene.lens_distance)
+        zoom, rate = self.scene.camera.zoom, self._rate(layer)
+        carried = bool(self.motion.carriages(layer))  # its own track is then turned and grown with it
         found = []
         for run in self.runs:
             track = run.term.track
             if run.over_scroll and track.channel in ("x", "y"):
                 if track.target == "camera" and rate:
                     found.append(Slide(run, track.channel, -zoom * rate))
-                elif track.target == layer.id:
+                elif track.target == layer.id and not carried:
                     found.append(Slide(run, track.channel, zoom))
         return found
 
@@ -236,6 +245,8 @@ class Stylesheet:
     def _all_slide(self, run: Run) -> bool:
         """True when every sheet takes this curve as keyframes of its own, so that nothing reads its number."""
         target = run.term.track.target
+        if any(target in self.motion.movers(layer) for layer in self.layers if layer.id != target):
+            return False  # a carrier
         layers = self.layers if target == "camera" else [layer for layer in self.layers if layer.id == target]
         return all(
             any(slide.run is run for slide in self.slides(layer)) or self._unmoved(layer, run) for layer in layers
@@ -281,6 +292,9 @@ class Stylesheet:
             f"transform:{self.transform(layer, slid)}",
         ]
         opacity = self._mix(layer, "opacity").css(self)
+        faded = [by.mixes["opacity"].css(self) for by in self.motion.carriages(layer)]
+        if others := [value for value in faded if value != "1"]:
+            opacity = f"calc({'*'.join([opacity, *others])})"
         if opacity != "1":
             style.append(f"opacity:{opacity}")
         lines = [f"{selector}{{{';'.join(style)}}}"]
@@ -328,6 +342,8 @@ class Stylesheet:
                 f"rotateY(calc({yaw}*1deg))", *self._round("1"), f"translateZ(-{distance}px)",
             ]  # fmt: skip
         chain += self._shift(layer, without, flat)
+        for by in reversed(self.motion.carriages(layer)):
+            chain += self._carried(by)
         chain.append(f"translate(calc({own['x']}*1px),calc({own['y']}*1px))")
         chain += self._anchored(layer)
         for name, axis, sign in (("turn", "Y", "-1"), ("lean", "X", "1"), ("rotation", "Z", "1")):
@@ -335,9 +351,26 @@ class Stylesheet:
                 chain.append(f"rotate{axis}(calc({own[name]}*{sign}deg))")
         if own["scale"] != "1":
             chain.append(f"scale({own['scale']})")
+        across, stretch = shape_of(layer)
+        if (across, stretch) != (0.0, 1.0):
+            chain.append(f"matrix(1,0,{plain(across)},{plain(stretch)},0,0)")
         if layer.anchor != Anchor():
             chain.append(f"translate({plain(-layer.anchor.x)}px,{plain(-layer.anchor.y)}px)")
         return " ".join(chain)
+
+    def _carried(self, by: Carriage) -> list[str]:
+        """What a carrier does, about its point: moved, turned, grown."""
+        value = {name: mix.css(self) for name, mix in by.mixes.items()}
+        x, y = (plain(at) for at in by.at)
+        if not by.turns_or_grows:
+            still = by.mixes["x"].stays(0) and by.mixes["y"].stays(0)
+            return [] if still else [f"translate(calc({value['x']}*1px),calc({value['y']}*1px))"]
+        chain = [f"translate(calc(({x} + {value['x']})*1px),calc(({y} + {value['y']})*1px))"]
+        if value["rotation"] != "0":
+            chain.append(f"rotate(calc({value['rotation']}*1deg))")
+        if value["scale"] != "1":
+            chain.append(f"scale3d({','.join([value['scale']] * 3)})")
+        return [*chain, f"translate({plain(-by.at[0])}px,{plain(-by.at[1])}px)"]
 
     def _anchored(self, layer: Layer) -> list[str]:
         """To where the anchor rests; what turns and grows then does so about it."""
@@ -350,10 +383,12 @@ class Stylesheet:
         """translate by −k·c; for a sheet that slides, only the part that its own keyframes do not hold."""
         if layer.depth == "infinite":
             return []
-        distance, depth = self.scene.lens_distance, self._mix(layer, "depth")
-        rate = plain(rate_of(layer.depth, distance))
-        if depth.moves:
-            rate = f"{plain(distance)}/({plain(distance)} + {depth.css(self)})"
+        distance = self.scene.lens_distance
+        depths = [self._mix(layer, "depth"), *(by.mixes["depth"] for by in self.motion.carriages(layer))]
+        rate = plain(self._rate(layer))
+        if any(depth.moves for depth in depths):
+            parts = [plain(distance), *(depth.css(self) for depth in depths if not depth.stays(0))]
+            rate = f"{plain(distance)}/({' + '.join(parts)})"
         if turned := self._round("1"):
             # round the target: −k·c is −k·P, then A times −k·(c − P), which is that shift between A and its inverse
             at = [plain(value) for value in target_of(self.scene)]

@@ -12,7 +12,7 @@ from typing import Any, ClassVar, Protocol
 import numpy as np
 
 from clinamen.core.arrays import Floats
-from clinamen.core.document import Layer, Scene
+from clinamen.core.document import Bearer, Scene
 from clinamen.core.interval import Interval
 from clinamen.core.motion.states import Cells, States
 
@@ -59,4 +59,4 @@ class Term(ABC):
 class TermModule(Protocol):
     """A module of this package."""
 
-    def terms_of(self, scene: Scene, target: str, layer: Layer | None) -> Iterable[tuple[str, Term]]: ...
+    def terms_of(self, scene: Scene, target: str, own: Bearer | None) -> Iterable[tuple[str, Term]]: ...

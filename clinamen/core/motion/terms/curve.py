@@ -10,7 +10,7 @@ from typing import Any
 import numpy as np
 
 from clinamen.core.arrays import Floats
-from clinamen.core.document import Drivers, Layer, Scene, Track, channels_of
+from clinamen.core.document import Bearer, Drivers, Scene, Track, channels_of
 from clinamen.core.interval import Interval
 from clinamen.core.motion.curves import Curve
 from clinamen.core.motion.states import Cells, States
@@ -72,7 +72,7 @@ class CurveTerm(Term):
         return self.curve.turn_at[:MOST_TURNS] if axis == self.track.driver else np.zeros(0)
 
 
-def terms_of(scene: Scene, target: str, layer: Layer | None) -> Iterable[tuple[str, Term]]:
+def terms_of(scene: Scene, target: str, own: Bearer | None) -> Iterable[tuple[str, Term]]:
     """One for every track of the target whose driver is on."""
     for track in scene.tracks:
         if track.target == target and track.keys and scene.drivers.is_on(track.driver):

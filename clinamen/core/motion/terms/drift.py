@@ -10,7 +10,7 @@ from functools import lru_cache
 
 import numpy as np
 
-from clinamen.core.document import Drivers, Key, Layer, Scene, TimeDriver, Track, channels_of
+from clinamen.core.document import Bearer, Drivers, Key, Scene, TimeDriver, Track, channels_of
 from clinamen.core.motion.curves import Curve
 from clinamen.core.motion.terms.base import Term
 from clinamen.core.motion.terms.curve import CurveTerm
@@ -55,7 +55,7 @@ def _curve(track: Track, time: TimeDriver) -> Curve:
     return Curve(Track(target=track.target, channel=track.channel, driver="time", keys=keys))
 
 
-def terms_of(scene: Scene, target: str, layer: Layer | None) -> Iterable[tuple[str, Term]]:
+def terms_of(scene: Scene, target: str, own: Bearer | None) -> Iterable[tuple[str, Term]]:
     """One for every drift of the target, while time is on."""
     for track in scene.tracks:
         if track.target == target and track.drift is not None and scene.drivers.time is not None:

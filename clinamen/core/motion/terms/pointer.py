@@ -3,7 +3,7 @@
 from collections.abc import Iterable
 
 from clinamen.core.arrays import Floats
-from clinamen.core.document import Layer, Scene
+from clinamen.core.document import Bearer, Scene
 from clinamen.core.interval import Interval
 from clinamen.core.motion.states import Cells, States
 from clinamen.core.motion.terms.base import Names, Term
@@ -33,7 +33,7 @@ class Pointer(Term):
         return f"{names.driver(self.axis)}*{plain(self.reach)}"
 
 
-def terms_of(scene: Scene, target: str, layer: Layer | None) -> Iterable[tuple[str, Term]]:
+def terms_of(scene: Scene, target: str, own: Bearer | None) -> Iterable[tuple[str, Term]]:
     """The camera's x and y, where the pointer is on and reaches anywhere."""
     driver = scene.drivers.pointer
     if target == "camera" and driver is not None:

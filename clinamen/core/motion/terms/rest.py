@@ -5,7 +5,7 @@ from collections.abc import Iterable
 import numpy as np
 
 from clinamen.core.arrays import Floats
-from clinamen.core.document import CAMERA_CHANNELS, Layer, Scene
+from clinamen.core.document import CAMERA_CHANNELS, CARRIER_CHANNELS, Bearer, Carrier, Layer, Scene
 from clinamen.core.interval import Interval
 from clinamen.core.motion.states import Cells, States
 from clinamen.core.motion.terms.base import Names, Term
@@ -28,9 +28,14 @@ class Rest(Term):
         return plain(self.number)
 
 
-def terms_of(scene: Scene, target: str, layer: Layer | None) -> Iterable[tuple[str, Term]]:
+def terms_of(scene: Scene, target: str, own: Bearer | None) -> Iterable[tuple[str, Term]]:
     """One for every channel: the document's own number."""
-    values = resting_camera(scene) if layer is None else resting_layer(layer)
+    if own is None:
+        values = resting_camera(scene)
+    elif isinstance(own, Carrier):
+        values = {channel: float(getattr(own, channel)) for channel in CARRIER_CHANNELS}
+    else:
+        values = resting_layer(own)
     for channel, number in values.items():
         yield channel, Rest(number)
 

@@ -1,0 +1,127 @@
+"""Who carries what: carriers, layers that carry others, groups that ride on one, and the order in which they act."""
+
+from collections.abc import Iterable, Iterator
+from typing import TYPE_CHECKING, ClassVar
+
+from pydantic import Field
+
+from clinamen.core.document.channels import CARRIER_CHANNELS
+from clinamen.core.document.layer import Layer
+from clinamen.core.errors import Problem
+from clinamen.core.parts import Finite, LayerId, Part, Sparse
+
+if TYPE_CHECKING:
+    from clinamen.core.document.scene import Scene
+
+WITHIN = " / "  # between a group's name and that of a group inside it
+
+
+class Place(Part):
+    """A point of the framing: view pixels from the view's centre."""
+
+    x: Finite = 0.0
+    y: Finite = 0.0
+
+
+class Carrier(Part):
+    """A point of the framing that carries layers: it is moved by (x, y), and what it carries is scaled and turned about it, faded
+    by its opacity and pushed back by its depth. `carrier` is what carries it."""
+
+    id: LayerId
+    name: str = Field(default="", max_length=200)
+    at: Place = Place()
+    x: Finite = 0.0
+    y: Finite = 0.0
+    scale: float = Field(default=1.0, gt=0, le=10000)
+    rotation: Finite = 0.0
+    opacity: float = Field(default=1.0, ge=0, le=1)
+    depth: Finite = 0.0
+    carrier: LayerId | None = None
+
+    @property
+    def label(self) -> str:
+        return self.name or self.id
+
+
+class Group(Sparse):
+    """What is said of a whole group: `name` as its layers write it, `carrier` what carries all of them."""
+
+    later: ClassVar[frozenset[str]] = frozenset({"carrier"})
+
+    name: str = Field(min_length=1, max_length=200)
+    carrier: LayerId | None = None
+
+
+Bearer = Carrier | Layer
+
+
+def bearers_of(scene: "Scene", rider: Bearer) -> tuple[Bearer, ...]:
+    """What carries a layer or a carrier, the inner first: its own carrier with all that carries that, then its groups', the
+    innermost first. Each acts once."""
+    known: dict[str, Bearer] = {**{x.id: x for x in scene.layers}, **{x.id: x for x in scene.carriers}}
+    found: dict[str, Bearer] = {}
+    ahead = list(_next(scene, rider))
+    while ahead:
+        name = ahead.pop(0)
+        if name in found or name == rider.id or name not in known:
+            continue
+        found[name] = known[name]
+        ahead = [*_next(scene, known[name]), *ahead]
+    return tuple(found.values())
+
+
+def _next(scene: "Scene", rider: Bearer) -> Iterator[str]:
+    """Names of what carries a layer or carrier itself."""
+    if rider.carrier is not None:
+        yield rider.carrier
+    if isinstance(rider, Layer) and rider.group and scene.groups:
+        carriers = {group.name: group.carrier for group in scene.groups}
+        parts = rider.group.split(WITHIN)
+        for count in range(len(parts), 0, -1):
+            carrier = carriers.get(WITHIN.join(parts[:count]))
+            if carrier is not None:
+                yield carrier
+
+
+def wrong_carrying(scene: "Scene") -> Iterable[Problem]:
+    """Carriers named twice or not at all, rings, groups told of twice, and tracks of what a carrier has not."""
+    layers = {layer.id for layer in scene.layers}
+    seen: set[str] = set()
+    for index, carrier in enumerate(scene.carriers):
+        if carrier.id in seen or carrier.id in layers or carrier.id == "camera":
+            yield Problem(f"carriers[{index}].id", f"{carrier.id!r} is taken; every carrier needs an id of its own")
+        seen.add(carrier.id)
+    known = layers | seen
+    places: list[tuple[str, str | None, Bearer | None]] = [
+        *((f"layers[{i}].carrier", x.carrier, x) for i, x in enumerate(scene.layers)),
+        *((f"carriers[{i}].carrier", x.carrier, x) for i, x in enumerate(scene.carriers)),
+        *((f"groups[{i}].carrier", x.carrier, None) for i, x in enumerate(scene.groups)),
+    ]
+    for path, name, _ in places:
+        if name is not None and name not in known:
+            yield Problem(path, f"there is no carrier or layer {name!r}; name one that is there, or none")
+    for path, _, rider in places:
+        if rider is not None and _carries_itself(scene, rider):
+            yield Problem(path, f"{rider.id!r} would be carried by itself; break the ring at one of its carriers")
+    names: set[str] = set()
+    for index, group in enumerate(scene.groups):
+        if group.name in names:
+            yield Problem(f"groups[{index}].name", f"{group.name!r} is told of twice; put both into one")
+        names.add(group.name)
+    for index, track in enumerate(scene.tracks):
+        if track.target in seen and track.channel not in CARRIER_CHANNELS:
+            has = ", ".join(CARRIER_CHANNELS)
+            yield Problem(f"tracks[{index}].channel", f"a carrier has no {track.channel!r}; it has {has}")
+
+
+def _carries_itself(scene: "Scene", rider: Bearer) -> bool:
+    known: dict[str, Bearer] = {**{x.id: x for x in scene.layers}, **{x.id: x for x in scene.carriers}}
+    seen, ahead = set[str](), list(_next(scene, rider))
+    while ahead:
+        name = ahead.pop()
+        if name == rider.id:
+            return True
+        if name in known and name not in seen:
+            ahead += _next(scene, known[name])
+        seen.add(name)
+    return False

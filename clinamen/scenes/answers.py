@@ -44,7 +44,12 @@ def choice_of(values: Any, room: str = "", remembered: str = "") -> Choice:
     step = whole(values.get("step_chosen", ""))
     chosen_step = -1 if step is None else step
     drawing = _drawing_of(values.get("drawing", "") or remembered)
-    return Choice(room, chosen, axis, values.get("speed") == "1", driver, hold, chosen_step, drawing)
+    drawn = values.get("drawn", "")
+    return Choice(
+        room, chosen, axis, values.get("speed") == "1", driver, hold, chosen_step, drawing,
+        drawn if drawn in ("curve", "fan") else "threads", values.get("open_thread", "")[:300], values.get("knots", "")[:100_000],
+        values.get("loose", "")[:20_000], "layer" if values.get("hand") == "layer" else "camera",
+    )  # fmt: skip
 
 
 def _drawing_of(text: str) -> tuple[float, float]:

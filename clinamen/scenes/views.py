@@ -14,7 +14,8 @@ from django.views.decorators.http import require_GET, require_POST
 from django_htmx.http import reswap, retarget
 
 from clinamen.core import document
-from clinamen.core.edits import apply, loop
+from clinamen.core.drawing.threads import driver_of
+from clinamen.core.edits import apply, knots, loop, pose
 from clinamen.core.errors import BadEdit, ClinamenError
 from clinamen.core.exchange.bringing import ACCEPTED
 from clinamen.core.motion.loops import MOST_FRAMES
@@ -96,8 +97,20 @@ def room(request: HttpRequest, pk: Any, room: str) -> HttpResponse:
 @login_required
 @require_GET
 def desk(request: HttpRequest, pk: Any) -> HttpResponse:
-    """The workspace's parts for another choice of layer or drawing."""
-    return parts(request, desk_of(scene_of(request, pk), choice_of(request.GET)))
+    """The workspace's parts for another choice of layer or drawing, or after a gesture of the hand that poses."""
+    scene, choice = scene_of(request, pk), choice_of(request.GET)
+    if "gesture" in request.GET:
+        try:
+            choice = replace(choice, loose=_posed(scene, choice, request.GET.dict()))
+        except ClinamenError as error:
+            return refused_edit(request, error)
+    return parts(request, desk_of(scene, choice))
+
+
+def _posed(scene: Scene, choice: Choice, values: dict[str, str]) -> str:
+    made = document.parse(base_of(scene, values).document)
+    driver, loose = driver_of(made, choice.driver), pose.loose_of(made, choice.loose)
+    return json.dumps(pose.gestured(made, loose, {**values, "layer": choice.layer}, driver))
 
 
 @login_required
@@ -142,8 +155,13 @@ def edit(request: HttpRequest, pk: Any, name: str) -> HttpResponse:
     scene, choice = scene_of(request, pk), choice_of(request.POST)
     values = request.POST.dict()
     try:
-        edited, says = apply(document.parse(base_of(scene, values).document), name, values)
+        before = document.parse(base_of(scene, values).document)
+        edited, says = apply(before, name, values)
         choice = replace(choice, step=step_after(name, values, edited, choice.step))
+        if name == "keep-pose":
+            choice = replace(choice, loose="")
+        if name in knots.KNOT_EDITS:
+            choice = replace(choice, knots=knots.chosen_after(before, edited, values))
         if values.get("preview"):
             return parts(request, desk_of(scene, choice, edited, hasty=values["preview"] == "hasty"))
     except ClinamenError as error:

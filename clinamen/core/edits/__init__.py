@@ -1,6 +1,6 @@
 """Every edit of a scene that a user can make; `apply` looks one up by name. A new edit is one function in a module here."""
 
-from clinamen.core.edits import carry, loop, many, move, recipes, retime, scene
+from clinamen.core.edits import carry, knots, loop, many, move, pose, recipes, retime, scene
 from clinamen.core.edits.registry import EDITS, apply
 from clinamen.core.edits.scene import drift_of, moved_in_depth, track_of
 
@@ -9,10 +9,12 @@ __all__ = [
     "apply",
     "carry",
     "drift_of",
+    "knots",
     "loop",
     "many",
     "move",
     "moved_in_depth",
+    "pose",
     "recipes",
     "retime",
     "scene",

@@ -32,6 +32,11 @@ def cubic_bezier(handles: Handles, x: Floats) -> Floats:
     return _bezier(y1, y2, _parameter(x1, x2, x))
 
 
+def parameter(x1: float, x2: float, x: float) -> float:
+    """The parameter of a cubic-bezier() where its input stands at `x`, within 0…1."""
+    return float(_parameter(x1, x2, np.array([float(x)]))[0])
+
+
 def _bezier(p1: float, p2: float, t: Floats) -> Floats:
     return ((1 + 3 * p1 - 3 * p2) * t + 3 * p2 - 6 * p1) * t * t + 3 * p1 * t
 

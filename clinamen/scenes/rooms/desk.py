@@ -52,6 +52,11 @@ class Choice:
     hold: str = "framing"
     step: int = -1
     drawing: tuple[float, float] = USUAL_DRAWING
+    drawn: str = "threads"
+    thread: str = ""
+    knots: str = ""
+    loose: str = ""
+    hand: str = "camera"
 
 
 class Desk:
@@ -69,11 +74,15 @@ class Desk:
         self.scene = scene
         assert scene.head is not None
         self.revision: Revision = scene.head
-        self.document = preview or document.parse(self.revision.document)
+        self.document = self.kept = preview or document.parse(self.revision.document)
         self.previewing, self.hasty = preview is not None, hasty and preview is not None
+        self.loosen(choice)
         ids = [layer.id for layer in self.document.layers]
         layer = choice.layer if choice.layer in ids else (ids[-1] if ids else "")
         self.choice = replace(choice, layer=layer)
+
+    def loosen(self, choice: Choice) -> None:
+        """A room may show what is posed by hand in the place of what is `kept`."""
 
     @cached_property
     def pictures(self) -> dict[str, Picture]:

@@ -1,14 +1,18 @@
 """The room Motion: drivers, the camera's travel, and the fan."""
 
+import json
 from dataclasses import dataclass
 from functools import cached_property
+from typing import Any
 
-from clinamen.core.document import EASING_NAMES, Channel, channels_of
-from clinamen.core.drawing import fan
-from clinamen.core.edits import drift_of, loop, track_of
+from clinamen.core.document import CARRIER_CHANNELS, EASING_NAMES, Channel, channels_of
+from clinamen.core.drawing import fan, thread_curve
+from clinamen.core.drawing import threads as thread_lines
+from clinamen.core.edits import drift_of, knots, loop, pose, track_of
+from clinamen.core.errors import BadEdit
 from clinamen.core.motion.moves import MOVES
-from clinamen.core.quantities import shown
-from clinamen.scenes.rooms.desk import Desk, room
+from clinamen.core.quantities import plain, shown
+from clinamen.scenes.rooms.desk import Choice, Desk, room
 
 
 @dataclass(frozen=True)
@@ -65,6 +69,99 @@ class MotionRoom(Desk):
     @cached_property
     def fan(self) -> fan.Fan:
         return fan.draw(self.document, self.choice.driver, "", self.choice.speed, *self.choice.drawing)
+
+    @cached_property
+    def driver(self) -> str:
+        """The driver that threads are drawn over."""
+        return self.threads.driver
+
+    @cached_property
+    def threads(self) -> thread_lines.Threads:
+        return thread_lines.draw(self.kept, self.choice.driver, self.choice.drawing[0])
+
+    def loosen(self, choice: Choice) -> None:
+        """Show a loose pose; what is proved is what is kept, so the verdict stands as it stood."""
+        self.loose = pose.loose_of(self.kept, choice.loose)
+        if self.loose:
+            self.document = pose.loosened(self.kept, self.loose, thread_lines.driver_of(self.kept, choice.driver))
+            self.hasty = True
+
+    @property
+    def pin(self) -> str:
+        """Where the chosen layer's anchor stands on its art, in shares across and down."""
+        layer = self.layer
+        assert layer is not None
+        art, anchor = layer.art, layer.anchor
+        return json.dumps([0.5 + anchor.x / art.width, 0.5 + anchor.y / art.height])
+
+    @property
+    def loose_says(self) -> list[str]:
+        return pose.said(self.kept, self.loose)
+
+    drawings = (("threads", "Threads"), ("curve", "Curve"), ("fan", "Fan"))
+
+    @property
+    def driver_drawn(self) -> str:
+        return self.fan.driver if self.drawn == "fan" else self.driver
+
+    @property
+    def drawn(self) -> str:
+        """What is drawn: threads, one of them as a curve, or the fan, which alone has a pointer."""
+        if self.choice.driver == "pointer":
+            return "fan"
+        return "threads" if self.choice.drawn == "curve" and self.opened is None else self.choice.drawn
+
+    @cached_property
+    def opened(self) -> thread_curve.ThreadCurve | None:
+        """The thread that is open, as a curve."""
+        row = self.open_row
+        if row is None:
+            return None
+        name = tuple(row.name.split()) + (("drift",) if row.drifts else ())
+        track = next(track for track in self.kept.tracks if track.name == name)
+        return thread_curve.draw(self.kept, track, row.who, *self.choice.drawing)
+
+    @property
+    def open_row(self) -> thread_lines.ThreadRow | None:
+        rows = self.threads.rows
+        return next((row for row in rows if row.dom == self.choice.thread), rows[0] if rows else None)
+
+    @property
+    def threads_say(self) -> str:
+        return thread_lines.describe(self.threads)
+
+    @cached_property
+    def chosen(self) -> dict[str, Any]:
+        """The chosen knots as their fields read them: how many, on how many threads, and what all of them share."""
+        try:
+            chosen = knots.chosen_knots(self.kept, self.choice.knots)
+        except BadEdit:
+            return {}
+        keys = [(each.track, key) for each in chosen for key in each.keys]
+        track, first = keys[0]
+        row = channels_of(track.target)[track.channel]
+        values, eases = {key.value for _, key in keys}, {key.ease for _, key in keys}
+        named = first.ease if isinstance(first.ease, str) else ""
+        own = " ".join(plain(n) for n in first.ease) if isinstance(first.ease, tuple) else ""
+        return {
+            "count": len(keys), "threads": len(chosen), "single": len(keys) == 1, "channel": row,
+            "at": shown(first.at, 4), "place": thread_lines.place_text(self.document, track.driver, first.at),
+            "value": thread_lines.value_text(row, first.value) if len(values) == 1 and len(chosen) == 1 else "",
+            "nudge": row.nudge * (100 if row.unit == "%" else 1),
+            "ease": named if len(eases) == 1 else "", "own": own if len(eases) == 1 else "",
+            "eases": [*([] if named and len(eases) == 1 else [("", "own curve" if len(eases) == 1 else "several")]),
+                      *((e, e) for e in EASING_NAMES)],
+        }  # fmt: skip
+
+    @property
+    def tied(self) -> list[tuple[str, list[tuple[str, str]]]]:
+        """What a first knot can be tied to: of the camera, the chosen layer and the carriers, each channel as a thread."""
+        carriers = [(each.id, each.label, CARRIER_CHANNELS) for each in self.document.carriers]
+        layer = [(self.layer.id, self.layer.label, tuple(channels_of(self.layer.id)))] if self.layer else []
+        return [
+            (who, [(f"{target} {c} {self.driver}", channels_of(target)[c].move) for c in channels])
+            for target, who, channels in (("camera", "Camera", tuple(channels_of("camera"))), *layer, *carriers)
+        ]
 
     def travels(self, driver: str, target: str = "camera") -> list[Travel]:
         rows = []

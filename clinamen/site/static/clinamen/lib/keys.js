@@ -5,13 +5,14 @@ import {choose, nudge} from '../parts/sheets.js';
 import {stage} from '../parts/view.js';
 
 document.addEventListener('click', (event) => {
-  const target = event.target.closest?.('[data-choose],[data-go],[data-set-axis],[data-set-fan],[data-set-speed],[data-keys]');
+  const target = event.target.closest?.('[data-choose],[data-go],[data-set-axis],[data-set-fan],[data-set-speed],[data-set-drawn],[data-keys]');
   if (!target) return;
   const data = target.dataset;
   if (data.choose) choose(data.choose);
   else if (data.go) goThere(+data.go);
   else if (data.setAxis) look({axis: data.setAxis});
-  else if (data.setFan) look({fan_driver: data.setFan});
+  else if (data.setFan) look({fan_driver: data.setFan, knots: ''});
+  else if (data.setDrawn) look({drawn: data.setDrawn});
   else if ('setSpeed' in data) look({speed: data.setSpeed});
   else if ('keys' in data) document.getElementById('keys').showModal();
 });

@@ -4,7 +4,7 @@ import {choice, look} from '../lib/queue.js';
 const SLACK = 3;  // px
 let later = 0;
 function measure() {
-  const drawing = document.querySelector('#drawing > svg');
+  const drawing = document.querySelector('#drawing > svg, #drawing > .fills');
   if (!drawing) return;
   const {width, height} = drawing.getBoundingClientRect(), [w, h] = choice().drawing.split('x').map(Number);
   if (Math.abs(width - w) < SLACK && Math.abs(height - h) < SLACK) return;

@@ -43,6 +43,7 @@ export function drive(values = {}) {
   const seconds = (at.time % 60).toFixed(1).padStart(4, '0');
   document.getElementById('time-value').textContent = `${String(Math.floor(at.time / 60)).padStart(2, '0')}:${seconds}`;
   drawMark();
+  document.dispatchEvent(new Event('driven'));
 }
 
 // A finding's place on the view, shown while the drivers stand at its worst moment.

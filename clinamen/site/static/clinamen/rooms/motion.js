@@ -1,0 +1,221 @@
+// The room Motion: threads and their knots, chosen, moved, copied and bent by hand. Places and values come from the server and
+// go back to it; what a press comes to it says and draws.
+import {choice, edit, look, preview, settled} from '../lib/queue.js';
+import '../parts/pose.js';
+import {stop} from '../parts/drivers.js';
+import {at, drive} from '../parts/view.js';
+
+const NEAR = 6, MOVED = 3;  // px: how near a knot comes to rest on another; a press that goes farther is a drag
+const byId = (id) => document.getElementById(id);
+/** The drawing that knots stand on: the threads, or one thread's curve. */
+const drawing = () => byId('threads') ?? byId('thread-curve');
+const svgOf = (box) => (box.tagName === 'svg' ? box : box.querySelector('.threads') ?? byId('ruler'));
+const svgPoint = (svg, event) => new DOMPoint(event.clientX, event.clientY).matrixTransform(svg.getScreenCTM().inverse());
+const placeAt = (event) => {
+  const box = drawing(), {left, per, end} = box.dataset;
+  return Math.max(0, Math.min(+end, (svgPoint(svgOf(box), event).x - left) / per));
+};
+const here = () => at[drawing().dataset.driver] ?? 0;
+
+// --- what is chosen -----------------------------------------------------------------------------------------------------
+// The choice's hidden field says it; while an answer is under way, what the hand chose since stands.
+let mine = null;
+const chosen = () => (mine ?? choice().knots).split(';').filter(Boolean);
+const knotsOf = (names) => [...document.querySelectorAll('.knot')].filter((knot) => names.includes(knot.dataset.knot));
+function mark() {
+  const names = new Set(chosen()), open = choice().open_thread;
+  for (const knot of document.querySelectorAll('.knot')) {
+    knot.classList.toggle('chosen', names.has(knot.dataset.knot));
+    knot.setAttribute('aria-pressed', names.has(knot.dataset.knot));
+  }
+  for (const thread of document.querySelectorAll('.thread')) thread.classList.toggle('open', thread.id === open);
+  drawHere();
+}
+/** @param {string[]} names @param {Record<string, unknown>} [also] */
+function choose(names, also = {}) {
+  const text = mine = [...new Set(names)].join(';');
+  mark();
+  return look({...also, knots: text}).then(() => { if (mine === text) mine = null; mark(); });
+}
+function drawHere() {
+  const box = drawing();
+  if (!box) return;
+  const x = +box.dataset.left + here() * box.dataset.per;
+  for (const id of ['here-line', 'here-mark']) byId(id)?.setAttribute('transform', `translate(${x} 0)`);
+}
+document.addEventListener('driven', drawHere);
+document.addEventListener('htmx:afterSettle', mark);
+document.addEventListener('htmx:oobAfterSwap', (event) => { if (['choice', 'drawing'].includes(event.detail.target?.id)) mark(); });
+const knotEdit = (name, values = {}) => edit(name, {knots: chosen().join(';'), ...values}).then(() => { mine = null; mark(); });
+
+// --- the hand -----------------------------------------------------------------------------------------------------------
+/** What is under way: moving knots, bending an easing, a band round knots, or the driver. @type {any} */
+let drag = null;
+document.addEventListener('pointerdown', (event) => {
+  if (event.button || !event.target.closest?.('#drawing')) return;
+  const knot = event.target.closest('.knot'), bend = event.target.closest('.bend'), thread = event.target.closest('.thread');
+  const from = [event.clientX, event.clientY];
+  if (knot) {
+    const name = knot.dataset.knot, names = chosen();
+    if (event.shiftKey) { choose(names.includes(name) ? names.filter((each) => each !== name) : [...names, name]); return; }
+    drag = {kind: 'knots', from, names: names.includes(name) ? names : [name], name, grab: +knot.dataset.at, moved: false};
+    knot.focus({preventScroll: true});
+  } else if (bend) drag = {kind: 'bend', from, at: bend.dataset.at, handle: bend.dataset.handle, moved: false};
+  else if (event.target.closest('#ruler')) { drag = {kind: 'driver', from}; stop(); drive({[drawing().dataset.driver]: placeAt(event)}); }
+  else if (event.target.closest('.threads-scroll, .thread-curve')) drag = {kind: 'band', from, thread, shift: event.shiftKey, moved: false};
+  if (drag) event.preventDefault();
+});
+document.addEventListener('pointermove', (event) => {
+  if (!drag) return;
+  if (drag.kind === 'driver') return drive({[drawing().dataset.driver]: placeAt(event)});
+  if (!drag.moved && Math.hypot(event.clientX - drag.from[0], event.clientY - drag.from[1]) < MOVED) return;
+  drag.moved = true;
+  if (drag.kind === 'band') return drawBand(event);
+  drag.values = drag.kind === 'knots' ? movedTo(event) : bentTo(event);
+  followHand(event);
+  preview(drag.kind === 'knots' ? 'move-knots' : 'bend', drag.values);
+});
+function movedTo(event) {
+  const box = drawing(), svg = svgOf(box), start = svgPoint(svg, {clientX: drag.from[0], clientY: drag.from[1]}), point = svgPoint(svg, event);
+  const values = {knots: drag.names.join(';'), by: (point.x - start.x) / box.dataset.per, grab: drag.grab, here: here()};
+  if (!event.altKey) values.snap = NEAR / box.dataset.per;
+  if (box.id === 'thread-curve') values.lift = event.shiftKey ? 0 : (start.y - point.y) / box.dataset.rise;
+  return values;
+}
+function bentTo(event) {
+  const {left, per, top, first, rise, thread} = byId('thread-curve').dataset, point = svgPoint(byId('thread-curve'), event);
+  return {thread, at: drag.at, handle: drag.handle, to_at: (point.x - left) / per, to_value: +first - (point.y - top) / rise};
+}
+// A ring stays under the hand; the knots come after it as the server draws them.
+function followHand(event) {
+  const ring = byId('hand-ring');
+  if (!ring) return;
+  const point = svgPoint(ring.ownerSVGElement, event);
+  ring.removeAttribute('hidden');
+  ring.setAttribute('cx', point.x);
+  ring.setAttribute('cy', point.y);
+}
+function drawBand(event) {
+  const band = byId('band');
+  if (!band) return;
+  const svg = band.ownerSVGElement, one = svgPoint(svg, {clientX: drag.from[0], clientY: drag.from[1]}), two = svgPoint(svg, event);
+  for (const [name, value] of Object.entries({x: Math.min(one.x, two.x), y: Math.min(one.y, two.y), width: Math.abs(one.x - two.x), height: Math.abs(one.y - two.y)})) band.setAttribute(name, value);
+  band.removeAttribute('hidden');
+}
+function inBand(event) {
+  const [left, right] = [drag.from[0], event.clientX].sort((a, b) => a - b), [top, bottom] = [drag.from[1], event.clientY].sort((a, b) => a - b);
+  return [...document.querySelectorAll('.knot')].filter((knot) => {
+    const box = knot.querySelector('.ring').getBoundingClientRect(), x = box.x + box.width / 2, y = box.y + box.height / 2;
+    return x >= left && x <= right && y >= top && y <= bottom;
+  }).map((knot) => knot.dataset.knot);
+}
+document.addEventListener('pointerup', async (event) => {
+  const done = drag;
+  drag = null;
+  byId('hand-ring')?.setAttribute('hidden', '');
+  byId('band')?.setAttribute('hidden', '');
+  if (!done || done.kind === 'driver') return;
+  if (!done.moved) {
+    if (done.kind === 'knots') return choose([done.name], {open_thread: threadOf(done.name)});
+    if (done.kind === 'band' && done.thread) return choose([], {open_thread: done.thread.id});
+    return done.kind === 'band' && choose([]);
+  }
+  if (done.kind === 'band') { drag = done; const found = inBand(event); drag = null; return choose(done.shift ? [...chosen(), ...found] : found); }
+  await settled();
+  await edit(done.kind === 'knots' ? 'move-knots' : 'bend', done.values);
+  mine = null;
+  mark();
+});
+document.addEventListener('pointercancel', () => {
+  const done = drag;
+  drag = null;
+  if (done?.moved && done.names) settled().then(() => look({knots: done.names.join(';')}));
+});
+/** The id of the thread that a knot stands on. @param {string} name */
+const threadOf = (name) => document.querySelector(`.knot[data-knot="${CSS.escape(name)}"]`)?.closest('.thread')?.id ?? choice().open_thread;
+document.addEventListener('dblclick', (event) => {
+  const thread = event.target.closest?.('.thread, .thread-curve');
+  if (!thread || event.target.closest('.knot, .bend')) return;
+  if (event.target.closest('.thread-who, .thread-move')) return look({drawn: 'curve', open_thread: thread.id});
+  tie(thread.dataset.thread, placeAt(event));
+});
+const tie = (thread, place) => edit('add-knot', {thread, at: place, knots: ''}).then(() => { mine = null; mark(); });
+
+// --- keys and buttons ---------------------------------------------------------------------------------------------------
+const copied = () => sessionStorage.getItem('clinamen-knots') ?? '';
+function copy() {
+  const keys = knotsOf(chosen()).map((knot) => knot.dataset.key).filter(Boolean);
+  if (keys.length) sessionStorage.setItem('clinamen-knots', `[${keys.join(',')}]`);
+}
+const paste = () => knotEdit('paste-knots', {clip: copied(), at: here(), thread: byId(choice().open_thread)?.dataset.thread ?? ''});
+const DOES = {
+  copy, paste, remove: () => knotEdit('remove-knots'), reverse: () => knotEdit('reverse-knots'), all: () => choose([...document.querySelectorAll('.knot')].map((knot) => knot.dataset.knot)),
+  spread: () => knotEdit('scale-knots', {factor: byId('knots-factor').value, about: byId('knots-about').value || here()}),
+  tie: () => tie(byId('tie-thread').value, here()),
+};
+document.addEventListener('click', (event) => {
+  const does = event.target.closest?.('[data-knots]')?.dataset.knots;
+  if (does) DOES[does]();
+});
+document.addEventListener('change', (event) => {
+  const name = event.target.dataset?.knotField;
+  if (name) knotEdit('set-knots', {[name]: event.target.value});
+});
+// After an answer the same knot, or the thread it stood on, has the keys again.
+async function keeping(work) {
+  const thread = document.activeElement.closest('.thread, .thread-curve')?.id, index = knotsIn(thread).indexOf(document.activeElement);
+  await work;
+  const knots = knotsIn(thread);
+  (knots[Math.min(index, knots.length - 1)] ?? byId(thread))?.focus({preventScroll: true});
+}
+const knotsIn = (id) => (id ? [...document.querySelectorAll(`#${CSS.escape(id)} .knot`)] : []);
+document.addEventListener('keydown', (event) => {
+  const on = event.target.closest?.('.knot, .thread, .bend');
+  if (!on) return;
+  const took = on.matches('.knot') ? knotKey(on, event) : on.matches('.bend') ? bendKey(on, event) : threadKey(on, event);
+  if (!took) return;
+  event.preventDefault();
+  event.stopImmediatePropagation();
+}, true);
+function threadKey(thread, event) {
+  const threads = [...document.querySelectorAll('.thread')], index = threads.indexOf(thread);
+  const knots = knotsIn(thread.id), command = event.ctrlKey || event.metaKey;
+  if (event.key === 'ArrowDown') threads[index + 1]?.focus();
+  else if (event.key === 'ArrowUp') threads[index - 1]?.focus();
+  else if (event.key === 'ArrowRight') knots[0]?.focus();
+  else if (event.key === 'ArrowLeft') knots.at(-1)?.focus();
+  else if (event.key === 'Enter') look({drawn: 'curve', open_thread: thread.id});
+  else if (event.key === 'k') keeping(tie(thread.dataset.thread, here()));
+  else if (event.key === 'v' && command) look({open_thread: thread.id}).then(() => keeping(paste()));
+  else return false;
+  return true;
+}
+function knotKey(knot, event) {
+  const box = drawing().dataset, mineOnly = () => (chosen().includes(knot.dataset.knot) ? chosen() : [knot.dataset.knot]);
+  const holder = knot.closest('.thread, .thread-curve'), knots = knotsIn(holder.id), command = event.ctrlKey || event.metaKey;
+  const way = {ArrowLeft: -1, ArrowRight: 1}[event.key], up = {ArrowUp: 1, ArrowDown: -1}[event.key], by = event.shiftKey ? 10 : 1;
+  if (command && way) keeping(knotEdit('move-knots', {knots: mineOnly().join(';'), by: way * by * box.step, nudge: 1}));
+  else if (command && up) keeping(knotEdit('move-knots', {knots: mineOnly().join(';'), by: 0, lift: up * by * (box.lift ?? 1), nudge: 1}));
+  else if (way) knots[knots.indexOf(knot) + way]?.focus();
+  else if (up) { if (holder.matches('.thread')) threadKey(holder, event); } else if (event.key === 'Enter' || event.key === ' ') {
+    const names = chosen(), name = knot.dataset.knot;
+    keeping(choose(names.includes(name) ? names.filter((each) => each !== name) : [...(event.shiftKey ? names : []), name], {open_thread: threadOf(name)}));
+  } else if (['Delete', 'Backspace'].includes(event.key)) keeping(knotEdit('remove-knots', {knots: mineOnly().join(';')}));
+  else if (command && event.key === 'c') copy();
+  else if (command && event.key === 'x') { copy(); keeping(knotEdit('remove-knots')); } else if (command && event.key === 'v') keeping(paste());
+  else if (command && event.key === 'a') keeping(DOES.all());
+  else if (event.key === 'r' && !command) keeping(knotEdit('reverse-knots'));
+  else if (event.key === 'Escape') keeping(choose([]));
+  else return false;
+  return true;
+}
+function bendKey(bend, event) {
+  const {left, per, top, first, rise, thread, step, lift} = byId('thread-curve').dataset, by = event.shiftKey ? 10 : 1;
+  const way = {ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, 1], ArrowDown: [0, -1]}[event.key];
+  if (!way) return false;
+  const place = (bend.getAttribute('cx') - left) / per + way[0] * by * step, value = +first - (bend.getAttribute('cy') - top) / rise + way[1] * by * lift;
+  const find = `.bend[data-at="${bend.dataset.at}"][data-handle="${bend.dataset.handle}"]`;
+  edit('bend', {thread, at: bend.dataset.at, handle: bend.dataset.handle, to_at: place, to_value: value, nudge: 1}).then(() => document.querySelector(find)?.focus());
+  return true;
+}
+mark();

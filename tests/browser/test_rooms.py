@@ -14,8 +14,8 @@ INSIDE = """(selector) => { const host = document.querySelector('#drawing').getB
   return [...document.querySelectorAll(selector)].map((e) => e.getBoundingClientRect()).every((b) => b.left >= host.left - 1 && b.right <= host.right + 1); }"""
 SHOWN = """(selector) => { const host = document.querySelector('#drawing').getBoundingClientRect();
   return [...document.querySelectorAll(selector)].every((e) => e.getBoundingClientRect().bottom <= host.bottom); }"""
-FILLS = """() => { const svg = document.querySelector('#drawing > svg'), box = svg.getBoundingClientRect(), view = svg.viewBox.baseVal;
-  return Math.abs(box.width - view.width) < 4 && Math.abs(box.height - view.height) < 4; }"""
+FILLS = """() => { const svg = document.querySelector('#drawing > svg, #ruler'), box = svg.getBoundingClientRect(), view = svg.viewBox.baseVal;
+  return Math.abs(box.width - view.width) < 4 && Math.abs(box.height - view.height) < 4 && Math.abs(box.width - svg.parentElement.clientWidth) < 4; }"""
 
 
 @pytest.mark.parametrize("size", [(1280, 800), (1920, 1080), (1024, 768)])
@@ -26,7 +26,7 @@ def test_drawings_fill_their_place_and_keep_their_words_inside(visitor, size: tu
     for room in ("depth", "motion"):
         page.goto(f"{base}/{room}/")
         page.wait_for_function(FILLS)
-        assert page.evaluate(INSIDE, "#drawing > svg text")
+        assert page.evaluate(INSIDE, "#drawing svg text")
         page.reload()
         assert page.evaluate(FILLS), "the next page is drawn for its place at once"
         side = page.locator(".readout-side")

@@ -9,6 +9,7 @@ from clinamen.core.document import Key, Linear
 from clinamen.core.motion.easing import NAMED, Handles, parameter
 
 FLAT = 1e-9  # of a rise: a half that rises no more than this has no shape that an easing could tell
+SLACK, STRETCHES = 1e-9, 64
 BACKWARDS = {
     "ease-in": "ease-out",
     "ease-out": "ease-in",
@@ -51,8 +52,24 @@ def _eased(
     wide, high = end[0] - start[0], end[1] - start[1]
     if wide <= 0 or abs(high) < FLAT:
         return "linear"
-    x1, x2 = (min(1.0, max(0.0, (p[0] - start[0]) / wide)) for p in (one, two))
+    x1, x2 = ((p[0] - start[0]) / wide for p in (one, two))
+    if not (-SLACK <= x1 <= 1 + SLACK and -SLACK <= x2 <= 1 + SLACK):
+        return _sampled(start, one, two, end)  # a half that no cubic-bezier() of CSS can tell
+    x1, x2 = (min(1.0, max(0.0, x)) for x in (x1, x2))
     return (x1, (one[1] - start[1]) / high, x2, (two[1] - start[1]) / high)
+
+
+def _sampled(start: Any, one: Any, two: Any, end: Any) -> Any:
+    """A Bézier as straight stretches."""
+    points: list[tuple[float, float]] = []
+    for step in range(STRETCHES + 1):
+        t = step / STRETCHES
+        shares = ((1 - t) ** 3, 3 * (1 - t) ** 2 * t, 3 * (1 - t) * t * t, t**3)
+        x, y = (sum(s * p[i] for s, p in zip(shares, (start, one, two, end), strict=True)) for i in (0, 1))
+        x, y = (x - start[0]) / (end[0] - start[0]), (y - start[1]) / (end[1] - start[1])
+        if not points or x > points[-1][0] + 1e-9:
+            points.append((x, y))
+    return Linear(linear=((0.0, 0.0), *points[1:-1], (1.0, 1.0)))
 
 
 def _cut_points(ease: Linear, share: float, value: float) -> tuple[Any, Any]:

@@ -147,7 +147,7 @@ function copy() {
   const keys = knotsOf(chosen()).map((knot) => knot.dataset.key).filter(Boolean);
   if (keys.length) sessionStorage.setItem('clinamen-knots', `[${keys.join(',')}]`);
 }
-const paste = () => knotEdit('paste-knots', {clip: copied(), at: here(), thread: byId(choice().open_thread)?.dataset.thread ?? ''});
+const paste = () => knotEdit('paste-knots', {knots: '', clip: copied(), at: here(), thread: byId(choice().open_thread)?.dataset.thread ?? ''});
 const DOES = {
   copy, paste, remove: () => knotEdit('remove-knots'), reverse: () => knotEdit('reverse-knots'), all: () => choose([...document.querySelectorAll('.knot')].map((knot) => knot.dataset.knot)),
   spread: () => knotEdit('scale-knots', {factor: byId('knots-factor').value, about: byId('knots-about').value || here()}),

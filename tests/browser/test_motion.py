@@ -1,0 +1,144 @@
+"""The room Motion by hand: knots dragged, chosen, tied and bent by mouse and by keyboard; poses that stay loose until kept."""
+
+from typing import Any
+
+import pytest
+from playwright.sync_api import expect
+
+from tests.browser.test_whole_job import head, make_scene
+from tests.web.conftest import png
+
+pytestmark = pytest.mark.django_db(transaction=True)
+
+
+@pytest.fixture
+def room(visitor) -> Any:
+    """The room Motion of a scene whose camera trucks by 300 px over the scroll."""
+    base = make_scene(visitor, far=png(400, 240, 1), near=png(200, 120, 2))
+    visitor.goto(f"{base}/motion/")
+    end = visitor.locator("#end-scroll-x")
+    end.fill("300")
+    end.press("Enter")
+    expect(visitor.locator(".thread")).to_have_count(1)
+    return visitor
+
+
+def keys(target: str = "camera", channel: str = "x") -> list[tuple[float, float]]:
+    return [(k.at, k.value) for t in head().tracks if (t.target, t.channel) == (target, channel) for k in t.keys]
+
+
+def middle(page, selector: str, number: int = 0) -> tuple[float, float]:
+    box = page.locator(selector).nth(number).bounding_box()
+    return box["x"] + box["width"] / 2, box["y"] + box["height"] / 2
+
+
+def drag(page, start: tuple[float, float], by: tuple[float, float]) -> None:
+    page.mouse.move(*start)
+    page.mouse.down()
+    page.mouse.move(start[0] + by[0] / 2, start[1] + by[1] / 2, steps=3)
+    page.mouse.move(start[0] + by[0], start[1] + by[1], steps=3)
+    page.mouse.up()
+
+
+def test_knots_are_tied_dragged_banded_and_read(room) -> None:
+    page = room
+    line = page.locator(".thread-base").bounding_box()
+    page.mouse.dblclick(line["x"] + line["width"] / 2, line["y"])
+    expect(page.locator(".knot")).to_have_count(3)
+    expect(page.locator(".knot.chosen")).to_have_count(1)
+    assert keys()[1][1] == pytest.approx(150, abs=2), "on the curve"
+    drag(page, middle(page, ".knot .ring", 1), (line["width"] / 4, 0))
+    expect(page.locator("#readout .revision")).to_contain_text("1 knot moved")
+    assert keys()[1][0] == pytest.approx(0.75, abs=0.006)
+    expect(page.locator("#knot-at")).to_have_value(f"{keys()[1][0]:g}")
+    expect(page.locator(".knot.chosen")).to_have_count(1)
+    page.fill("#knot-value", "-40")
+    page.press("#knot-value", "Enter")
+    expect(page.locator("#readout .revision")).to_contain_text("1 knot changed")
+    assert keys()[1][1] == -40
+    drag(page, (line["x"] - 20, line["y"] - 9), (line["width"] + 60, 30))
+    expect(page.locator(".knot.chosen")).to_have_count(3)
+    page.click("[data-knots=reverse]")
+    expect(page.locator("#readout .revision")).to_contain_text("turned round")
+    assert [value for _, value in keys()] == [300, -40, 0]
+    page.fill("#knot-own", "0.2 0 nonsense")
+    page.press("#knot-own", "Enter")
+    expect(page.locator("#toast")).to_contain_text("neither one of")
+    expect(page.locator("#knot-own")).to_have_value("0.2 0 nonsense")
+    page.mouse.click(line["x"] + 60, line["y"] + 60)
+    expect(page.locator(".knot.chosen")).to_have_count(0)
+
+
+def test_knots_are_moved_copied_and_taken_out_by_keyboard(room) -> None:
+    page = room
+    page.focus(".thread")
+    page.keyboard.press("ArrowLeft")
+    expect(page.locator(".knot").nth(1)).to_be_focused()
+    page.keyboard.press("Control+Shift+ArrowLeft")
+    expect(page.locator("#readout .revision")).to_contain_text("1 knot moved")
+    assert keys()[1][0] == pytest.approx(0.95)
+    page.keyboard.press("Control+ArrowUp")
+    expect(page.locator(".knot").nth(1)).to_have_attribute("aria-label", "Knot at 0.95, 301 px")
+    expect(page.locator(".knot").nth(1)).to_be_focused()
+    expect(page.locator(".knot.chosen")).to_have_count(1)
+    page.keyboard.press("Control+c")
+    page.locator("#scroll-runner").evaluate("(e) => { e.value = 0.4; e.dispatchEvent(new Event('input')); }")
+    page.keyboard.press("Control+v")
+    expect(page.locator(".knot")).to_have_count(3)
+    assert keys()[1] == (0.4, 301)
+    page.keyboard.press("Delete")
+    expect(page.locator(".knot")).to_have_count(2)
+    page.focus(".thread")
+    page.keyboard.press("Enter")
+    expect(page.locator("#thread-curve")).to_be_visible()
+    page.focus(".bend[data-handle='2']")
+    page.keyboard.press("Shift+ArrowDown")
+    expect(page.locator("#readout .revision")).to_contain_text("easing bent")
+    expect(page.locator(".bend[data-handle='2']")).to_be_focused()
+
+
+def test_a_handle_of_the_curve_is_bent_and_the_view_moves_otherwise(room) -> None:
+    page = room
+    page.click("[data-set-drawn=curve]")
+    drag(page, middle(page, ".bend", 0), (0, -60))
+    expect(page.locator("#readout .revision")).to_contain_text("easing bent")
+    (track,) = head().tracks
+    assert track.keys[0].ease[1] > 0.3
+    expect(page.locator("#curve-says")).to_contain_text("at most")
+
+
+def test_a_pose_stays_loose_until_it_is_kept(room) -> None:
+    page = room
+    page.locator("#scroll-runner").evaluate("(e) => { e.value = 0.5; e.dispatchEvent(new Event('input')); }")
+    far = page.locator("[data-layer=far]")
+    before = far.bounding_box()
+    drag(page, middle(page, "#view"), (40, 0))
+    expect(page.locator("#loose")).to_contain_text("Camera truck −")
+    assert far.bounding_box()["x"] > before["x"] + 1, "seen at once"
+    assert len(keys()) == 2, "and nothing is kept"
+    page.focus("#view")
+    page.keyboard.press("Escape")
+    expect(page.locator("#loose")).to_have_count(0)
+    expect(far).to_have_js_property("isConnected", True)
+    assert far.bounding_box()["x"] == pytest.approx(before["x"], abs=0.5)
+    drag(page, middle(page, "#view"), (40, 0))
+    expect(page.locator("#loose")).to_be_visible()
+    moved = 40 * head().view.width / page.locator("#view [data-scene] [role=img]").bounding_box()["width"]
+    expect(page.locator("#loose")).to_contain_text(f"truck −{moved:.1f}"[:-1])
+    there = far.bounding_box()["x"]
+    page.click("#keep-pose")
+    expect(page.locator("#readout .revision")).to_contain_text("Pose kept at 0.5")
+    assert [at for at, _ in keys()] == [0, 0.5, 1]
+    assert far.bounding_box()["x"] == pytest.approx(there, abs=0.5), "where it was seen"
+    page.select_option("#pose-hand", "layer")
+    page.click("#card-near")
+    expect(page.locator(".pose-pin")).to_have_count(1)
+    drag(page, middle(page, ".pose-grip.turn"), (50, 30))
+    expect(page.locator("#loose")).to_contain_text("Near rotation")
+    page.focus("#view")
+    page.keyboard.press("Enter")
+    expect(page.locator("#readout .revision")).to_contain_text("Near rotation")
+    assert [at for at, _ in keys("near", "rotation")] == [0, 0.5]
+    drag(page, middle(page, ".pose-pin"), (14, 9))
+    expect(page.locator("#readout .revision")).to_contain_text("anchor moved")
+    assert head().layer("near").anchor.x != 0

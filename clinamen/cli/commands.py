@@ -46,6 +46,7 @@ def _state(options: argparse.Namespace) -> "State":
 def offsets(options: argparse.Namespace) -> int:
     """Placements at one state, or a table over one driver."""
     scene = open_scene(options.scene).scene
+    from clinamen.core.motion.mixes import Motion
     from clinamen.core.motion.states import States
 
     if options.table is None:
@@ -53,7 +54,9 @@ def offsets(options: argparse.Namespace) -> int:
         rows = list(_rows(scene, States.of(state)))
         for row in rows:
             del row["scroll"], row["pointer"], row["time"]
-        _print({"state": state.to_json(), "layers": rows})
+        camera = Motion(scene).over("camera", States.of(state))
+        told = {channel: float(value[0]) for channel, value in camera.items()}
+        _print({"state": state.to_json(), "camera": told, "layers": rows})
         return 0
     table = _rows(scene, _table_states(options))
     if options.csv:
@@ -108,6 +111,8 @@ def _rows(scene: document.Scene, states: "States") -> Iterator[dict[str, Any]]:
                 "matrix": [float(value) for value in matrix[index]],
                 "opacity": float(sheet.opacity[index]),
                 "blur": float(sheet.blur[index]),
+                "air": float(sheet.air[index]),
+                "frame": int(sheet.frame[index]),
             }
 
 
@@ -122,10 +127,10 @@ def _write_csv(rows: Iterator[dict[str, Any]]) -> None:
         *(f"m{i}{j}" for i in (1, 2, 3) for j in (1, 2, 3)),
     ]
     writer = csv.writer(sys.stdout, lineterminator="\n")
-    writer.writerow([*head, "opacity", "blur"])
+    writer.writerow([*head, "opacity", "blur", "air", "frame"])
     for row in rows:
         place = [row["scroll"], *row["pointer"], row["time"], row["id"], row["rate"]]
-        writer.writerow([*place, *row["matrix"], row["opacity"], row["blur"]])
+        writer.writerow([*place, *row["matrix"], row["opacity"], row["blur"], row["air"], row["frame"]])
 
 
 def _shelf(files: SceneFiles) -> "ArtShelf":

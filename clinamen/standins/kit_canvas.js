@@ -1,4 +1,4 @@
-// Reads an engine kit and draws it on a canvas: the example to port, in plain JavaScript. Written from docs/engine-kit.md alone.
+// Reads an engine kit and draws it on a canvas: the example to port, in plain JavaScript, written from docs/engine-kit.md alone.
 //   const kit = await openKit('folder/');  kit.draw(context, {scroll: 0.5, u: 0, v: 0, time: 0}, scale);
 // Frontal sheets are drawn exactly; sheets seen at a slant in small patches, since a canvas knows no perspective.
 const PATCHES = 12;  // along each side of a slanted picture
@@ -36,16 +36,15 @@ const turned = (degrees, i, j, sign) => {
   m[j][i] = -m[i][j];
   return m;
 };
-const yaw = (degrees) => turned(degrees, 0, 2, 1);
-const pitch = (degrees) => turned(degrees, 1, 2, -1);
-const roll = (degrees) => turned(degrees, 0, 1, -1);
+const yaw = (degrees) => turned(degrees, 0, 2, 1), pitch = (degrees) => turned(degrees, 1, 2, -1), roll = (degrees) => turned(degrees, 0, 1, -1);
 const transposed = (m) => m[0].map((_, j) => m.map((row) => row[j]));
 const clamped = (value, low, high) => Math.min(high, Math.max(low, value));
 
 class Kit {
   constructor(data, pages) {
     this.data = data;
-    this.pictures = new Map(data.layers.map((layer) => [layer.id, together(layer, pages)]));
+    this.pictures = new Map(data.layers.flatMap(({id, sprites}) => [...new Set(sprites.map(({cell}) => cell))]
+      .map((cell) => [`${id}/${cell}`, together(sprites.filter((sprite) => sprite.cell === cell), pages)])));
   }
 
   // Where a driver's tracks stand: scroll within 0…1; time begun again past its end where it loops, else held.
@@ -65,9 +64,8 @@ class Kit {
     return values;
   }
   camera(state) {
-    const camera = this.channels('camera', {arc: 0, crane: 0, ...this.data.camera}, state), {pointer} = this.data.drivers;
-    if (pointer) { camera.x += state.u * pointer.reach_x; camera.y += state.v * pointer.reach_y; }
-    return camera;
+    const camera = this.channels('camera', {arc: 0, crane: 0, ...this.data.camera}, state), {pointer = {reach_x: 0, reach_y: 0}} = this.data.drivers;
+    return {...camera, x: camera.x + state.u * pointer.reach_x, y: camera.y + state.v * pointer.reach_y};
   }
   // What arcs go round, in scene pixels from the camera's zero position.
   target() {
@@ -102,12 +100,19 @@ class Kit {
     return {matrix, opacity: clamped(own.opacity, 0, 1), blur: Math.max(0, own.blur)};
   }
 
+  cell({frames: {fps, offset, count, play} = {}}, state) {  // which of an actor's cells is shown
+    if (!count) return undefined;
+    const at = this.data.drivers.time ? this.at('time', state) : 0;
+    const step = Math.floor(fps * (at + offset) + 1e-9), round = play === 'cycle' || count === 1 ? count : 2 * count - 2;
+    if (play === 'once') return clamped(step, 0, count - 1);
+    const along = ((step % round) + round) % round;
+    return Math.min(along, round === count ? along : round - along);
+  }
   // The view at a state, layers in the kit's order, each over what is behind it.
   draw(context, state, scale = 1) {
     const {view, layers} = this.data;
     context.setTransform(1, 0, 0, 1, 0, 0);
-    context.globalAlpha = 1;
-    context.globalCompositeOperation = 'source-over';
+    Object.assign(context, {globalAlpha: 1, globalCompositeOperation: 'source-over'});
     context.fillStyle = view.background;
     context.fillRect(0, 0, context.canvas.width, context.canvas.height);
     for (const layer of layers) {
@@ -117,7 +122,7 @@ class Kit {
       const margin = Math.ceil(3 * blur * scale), sheet = new OffscreenCanvas(context.canvas.width + 2 * margin, context.canvas.height + 2 * margin);
       const own = sheet.getContext('2d');
       own.imageSmoothingQuality = 'high';
-      this.sheet(own, layer, times([[scale, 0, margin], [0, scale, margin], [0, 0, 1]], matrix));
+      this.sheet(own, layer, times([[scale, 0, margin], [0, scale, margin], [0, 0, 1]], matrix), this.pictures.get(`${layer.id}/${this.cell(layer, state)}`));
       context.globalAlpha = opacity;
       context.globalCompositeOperation = layer.blend === 'normal' ? 'source-over' : layer.blend;
       context.filter = blur > 0 ? `blur(${blur * scale}px)` : 'none';
@@ -126,14 +131,14 @@ class Kit {
     }
   }
   // A layer's art; repeating art as often as it reaches into the canvas.
-  sheet(context, layer, matrix) {
+  sheet(context, layer, matrix, picture) {
     const {width, height} = layer.size;
-    const [[x0, x1], [y0, y1]] = this.copies(context.canvas, layer, matrix);
+    const [[x0, x1], [y0, y1]] = picture ? this.copies(context.canvas, layer, matrix) : [[0, -1], [0, -1]];
     for (let i = x0; i <= x1; i++) {
       for (let j = y0; j <= y1; j++) {
         const [flipX, flipY] = [layer.repeat.x === 'mirror' && i % 2 !== 0, layer.repeat.y === 'mirror' && j % 2 !== 0];
         const copy = [[flipX ? -1 : 1, 0, i * width], [0, flipY ? -1 : 1, j * height], [0, 0, 1]];
-        if (layer.sprites.length) this.picture(context, this.pictures.get(layer.id), layer.size, times(matrix, copy));
+        this.picture(context, picture, layer.size, times(matrix, copy));
       }
     }
   }
@@ -165,8 +170,7 @@ class Kit {
   }
 }
 // A layer's sprites laid together: a canvas softens the edge of every picture it draws, so that they would show lines between them.
-function together({sprites}, pages) {
-  if (!sprites.length) return null;
+function together(sprites, pages) {
   const least = (axis) => Math.min(...sprites.map(({part}) => part[axis]));
   const most = (axis, side) => Math.max(...sprites.map(({part}) => part[axis] + part[side]));
   const [x0, y0] = [least('x'), least('y')], part = {x: x0, y: y0, width: most('x', 'width') - x0, height: most('y', 'height') - y0};

@@ -10,10 +10,10 @@ from pathlib import Path
 from typing import Any
 
 import numpy as np
-import pygame
 
 from clinamen.standins.kit_blending import BLUR_REACH, blurred, laid
 from clinamen.standins.kit_matrices import pitch, roll, yaw
+from clinamen.standins.kit_pages import Art, art_of
 
 SOLVED = 1e-12
 
@@ -48,36 +48,11 @@ def track_value(track: dict[str, Any], at: float) -> float:
 
 
 class Kit:
-    """A kit on disk: its numbers, and each layer's art as premultiplied pixels [h, w, 4] with the part of the art they show."""
+    """A kit on disk: its numbers, and each layer's art (by id and cell) as `kit_pages` gives it."""
 
     def __init__(self, folder: Path) -> None:
         self.data = json.loads((folder / "kit.json").read_text())
-        pages = [pygame.image.load(str(folder / page["file"])) for page in self.data["pages"]]
-        stored = [pygame.surfarray.pixels3d(page).swapaxes(0, 1) for page in pages]
-        alphas = [pygame.surfarray.array_alpha(page).swapaxes(0, 1) for page in pages]
-        self.art = {x["id"]: self._together(x["sprites"], stored, alphas) for x in self.data["layers"] if x["sprites"]}
-
-    def _together(
-        self, sprites: list[dict[str, Any]], pages: list[np.ndarray], alphas: list[np.ndarray]
-    ) -> tuple[np.ndarray, float, float, float, float]:
-        """A layer's sprites laid together, and where they lie: left, top, width and height in art pixels."""
-        parts, first = [sprite["part"] for sprite in sprites], sprites[0]
-        x0, y0 = min(part["x"] for part in parts), min(part["y"] for part in parts)
-        wide, high = (
-            max(p[at] + p[side] for p in parts) - least for at, side, least in (("x", "width", x0), ("y", "height", y0))
-        )
-        across, down = first["width"] / first["part"]["width"], first["height"] / first["part"]["height"]
-        art = np.zeros((round(high * down), round(wide * across), 4), np.float32)
-        for sprite, part in zip(sprites, parts, strict=True):
-            x, y, page = sprite["x"], sprite["y"], sprite["page"]
-            left, top = round((part["x"] - x0) * across), round((part["y"] - y0) * down)
-            there = slice(y, y + sprite["height"]), slice(x, x + sprite["width"])
-            alpha = alphas[page][there][..., None] / 255
-            here = art[top : top + sprite["height"], left : left + sprite["width"]]
-            here[..., :3], here[..., 3:] = pages[page][there] / 255, alpha
-            if not self.data["premultiplied"]:
-                here[..., :3] *= alpha
-        return art, x0, y0, wide, high
+        self.art = art_of(folder, self.data)
 
     def at(self, driver: str, state: dict[str, float]) -> float:
         """Where a driver's tracks stand: scroll within 0…1; time begun again past its end where it loops, else held."""
@@ -105,6 +80,19 @@ class Kit:
             channels["x"] += state["u"] * pointer["reach_x"]
             channels["y"] += state["v"] * pointer["reach_y"]
         return channels
+
+    def cell(self, layer: dict[str, Any], state: dict[str, float]) -> int | None:
+        """Which of an actor's cells is shown."""
+        frames = layer.get("frames")
+        if frames is None:
+            return None
+        at = self.at("time", state) if "time" in self.data["drivers"] else 0.0
+        step, count = math.floor(frames["fps"] * (at + frames["offset"]) + 1e-9), frames["count"]
+        if frames["play"] == "once":
+            return min(max(step, 0), count - 1)
+        if frames["play"] == "cycle" or count == 1:
+            return step % count
+        return min(step % (2 * count - 2), 2 * count - 2 - step % (2 * count - 2))
 
     def carrier(self, name: str, state: dict[str, float]) -> dict[str, Any]:
         """A carrier's channels at a state, and the point [3] that it turns and grows things about."""
@@ -148,23 +136,26 @@ class Kit:
         canvas = np.broadcast_to(np.array(background, np.float32), (height, width, 3)).copy()
         for layer in self.data["layers"]:
             matrix, opacity, blur = self.matrix(layer, state)
-            if opacity > 0 and layer["id"] in self.art:
-                sampled = self._soft_sample(layer, np.diag([scale, scale, 1]) @ matrix, width, height, blur * scale)
+            art = self.art.get((layer["id"], self.cell(layer, state)))
+            if opacity > 0 and art is not None:
+                sampled = self._soft_sample(
+                    layer, art, np.diag([scale, scale, 1]) @ matrix, width, height, blur * scale
+                )
                 canvas = laid(canvas, sampled * opacity, layer["blend"])
         return np.round(np.clip(canvas, 0, 1) * 255).astype(np.uint8)
 
     def _soft_sample(
-        self, layer: dict[str, Any], matrix: np.ndarray, width: int, height: int, sigma: float
+        self, layer: dict[str, Any], art: Art, matrix: np.ndarray, width: int, height: int, sigma: float
     ) -> np.ndarray:
         """The sheet over the view; softened with what lies beyond the view's edges."""
         if sigma <= 0:
-            return self._sample(layer, matrix, width, height)
+            return self._sample(layer, art, matrix, width, height)
         reach = math.ceil(BLUR_REACH * sigma)
         shift = np.array([[1, 0, reach], [0, 1, reach], [0, 0, 1]])
-        wide = self._sample(layer, shift @ matrix, width + 2 * reach, height + 2 * reach)
+        wide = self._sample(layer, art, shift @ matrix, width + 2 * reach, height + 2 * reach)
         return blurred(wide, sigma)[reach : reach + height, reach : reach + width]
 
-    def _sample(self, layer: dict[str, Any], matrix: np.ndarray, width: int, height: int) -> np.ndarray:
+    def _sample(self, layer: dict[str, Any], whole: Art, matrix: np.ndarray, width: int, height: int) -> np.ndarray:
         size, repeat = layer["size"], layer["repeat"]
         y, x = np.mgrid[0:height, 0:width].astype(np.float64) + 0.5
         inverse = np.linalg.inv(matrix)
@@ -174,7 +165,7 @@ class Kit:
         a = (inverse[0, 0] * x + inverse[0, 1] * y + inverse[0, 2]) / q + size["width"] / 2
         b = (inverse[1, 0] * x + inverse[1, 1] * y + inverse[1, 2]) / q + size["height"] / 2
         a, b = _fold(a, size["width"], repeat["x"]), _fold(b, size["height"], repeat["y"])
-        art, x0, y0, wide, high = self.art[layer["id"]]
+        art, x0, y0, wide, high = whole
         inside = ahead & (a >= x0) & (a < x0 + wide) & (b >= y0) & (b < y0 + high)
         column, row = (a - x0)[inside] * art.shape[1] / wide - 0.5, (b - y0)[inside] * art.shape[0] / high - 0.5
         left, top = np.floor(column).astype(int), np.floor(row).astype(int)

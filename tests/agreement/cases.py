@@ -33,6 +33,19 @@ def soft_piece(width: int = 260, height: int = 200) -> np.ndarray:
 
 
 ART = {"back": cv2.GaussianBlur(noise(620, 430, 3, 45), (0, 0), 2), "piece": soft_piece()}
+
+
+def strip(columns: int, rows: int, count: int) -> np.ndarray:
+    """An actor's strip: the soft piece, another colour and place in every cell."""
+    whole = np.zeros((rows * 200, columns * 260, 4), np.uint8)
+    for number in range(count):
+        cell = np.roll(soft_piece(), (7 * number - 9, 11 * number - 14), (0, 1))
+        cell[..., number % 3] //= 3
+        row, column = divmod(number, columns)
+        whole[row * 200 : (row + 1) * 200, column * 260 : (column + 1) * 260] = cell
+    return whole
+
+
 ALL, NO_GLTF = ("page", "kit", "gltf"), ("page", "kit")
 
 
@@ -115,6 +128,15 @@ def cases() -> list[Case]:
              track("raft", "opacity", "scroll", (0, 1), (1, 1))],
             group="House", carriers=[{"id": "raft", "depth": 60}], groups=[{"name": "House", "carrier": "raft"}]),
             (State(), HALF, END), NO_GLTF),
+        *(
+            Case(f"an actor that plays {play}", small(
+                [track("piece", "x", "scroll", (0, 0), (1, 30))],
+                frames={"columns": 3, "rows": 2, "count": 5, "fps": 4, "offset": 0.3, "play": play}, carrier="raft",
+                carriers=[{"id": "raft", "rotation": 8}],
+                drivers={"scroll": {}, "time": {"duration": duration, "loop": loop}},
+            ), tuple(State(time=at) for at in (0.0, 0.52, 1.1, 1.9, 3.3, 6.7)), NO_GLTF, {**ART, "piece": strip(3, 2, 5)})
+            for play, duration, loop in (("cycle", 2.5, True), ("cycle", 3.1, True), ("once", 4, False), ("to-and-fro", 4, True))
+        ),
         Case("stretched and skewed", small(
             [track("piece", "rotation", "scroll", (0, 0), (1, 40))], anchor={"x": 30, "y": -60},
             framing={"x": 30, "y": 10, "stretch": 0.6, "skew": 28, "rotation": 10}, tilt={"lean": 25}), (State(), HALF, END)),

@@ -45,6 +45,7 @@ def hull_of(layer: Layer, opaque: OpaqueSet | None) -> Floats:
     that holds it."""
     if opaque is None:
         return _cut_box(layer)
+    opaque = opaque.shown or opaque
     if opaque.mask is None or not opaque.mask.any():
         return corners(layer)
     ys, xs = np.nonzero(opaque.mask)

@@ -41,6 +41,7 @@ class OpaqueSet:
     pool: int
     mask: NDArray[np.uint8] | None
     borders: dict[str, tuple[float, float]]
+    shown: "OpaqueSet | None" = None  # of an actor: what any of its cells shows
 
     @property
     def empty(self) -> bool:

@@ -2,7 +2,7 @@
 
 from clinamen.core.document.carrying import Bearer, Carrier, Group, Place, bearers_of
 from clinamen.core.document.channels import CAMERA_CHANNELS, CARRIER_CHANNELS, LAYER_CHANNELS, Channel, channels_of
-from clinamen.core.document.layer import BLEND_MODES, Anchor, Art, Framing, Layer, Repeat, Tilt
+from clinamen.core.document.layer import BLEND_MODES, Anchor, Art, Frames, Framing, Layer, Repeat, Tilt
 from clinamen.core.document.motion import (
     EASING_NAMES,
     Drift,
@@ -45,7 +45,7 @@ __all__ = [
     "Channel",
     "Drift",
     "Drivers",
-    "Framing",
+    "Frames", "Framing",
     "Group",
     "Key",
     "Layer",

@@ -4,7 +4,7 @@ import re
 from pathlib import PurePosixPath
 from typing import ClassVar, Literal, get_args
 
-from pydantic import Field, field_validator
+from pydantic import Field, field_validator, model_validator
 
 from clinamen.core.parts import MAX_ART_SIDE, Angle, Finite, LayerId, Part, Sparse
 from clinamen.core.prep.recipe import Recipe
@@ -67,11 +67,32 @@ class Anchor(Part):
     y: Finite = 0.0
 
 
+class Frames(Part):
+    """An actor's strip: the file is a grid of cells, `columns` × `rows`, first row first, of which `count` are shown, `fps` a
+    second of the scene's time, `offset` seconds in. The layer's art is one cell."""
+
+    columns: int = Field(ge=1, le=1000)
+    rows: int = Field(ge=1, le=1000)
+    count: int = Field(ge=1, le=100_000)
+    fps: float = Field(default=12.0, gt=0, le=240)
+    offset: float = Field(default=0.0, ge=-36000, le=36000)
+    play: Literal["cycle", "once", "to-and-fro"] = "cycle"
+
+    @model_validator(mode="after")
+    def fits_the_grid(self) -> "Frames":
+        if self.count > self.columns * self.rows:
+            most = self.columns * self.rows
+            raise ValueError(
+                f"{self.columns} × {self.rows} cells hold {most}, not {self.count}; lower count or add rows"
+            )
+        return self
+
+
 class Layer(Sparse):
     """`group` names the group a layer belongs to; groups within groups by " / ". `recipe`: what is done to the file. `carrier`:
     the carrier or layer that it goes along with."""
 
-    later: ClassVar[frozenset[str]] = frozenset({"anchor", "carrier"})
+    later: ClassVar[frozenset[str]] = frozenset({"anchor", "carrier", "frames"})
 
     id: LayerId
     name: str = Field(default="", max_length=200)
@@ -87,6 +108,25 @@ class Layer(Sparse):
     repeat: Repeat = Repeat()
     anchor: Anchor = Anchor()
     carrier: LayerId | None = None
+    frames: Frames | None = None
+
+    @model_validator(mode="after")
+    def an_actor_is_plain(self) -> "Layer":
+        if self.frames is None:
+            return self
+        if self.recipe is not None:
+            raise ValueError("an actor's cells are brought in ready; take recipe out, or frames")
+        if self.repeats:
+            raise ValueError("an actor does not repeat; set repeat to none, or take frames out")
+        if max(self.strip) > MAX_ART_SIDE:
+            raise ValueError(f"its strip would be {self.strip[0]} × {self.strip[1]} px, which is too large")
+        return self
+
+    @property
+    def strip(self) -> tuple[int, int]:
+        """Width and height of the file's picture: the art, or all cells of an actor."""
+        columns, rows = (self.frames.columns, self.frames.rows) if self.frames else (1, 1)
+        return self.art.width * columns, self.art.height * rows
 
     @property
     def repeats(self) -> bool:

@@ -89,7 +89,8 @@ def _as_is(scene: Scene, layer: Layer, kept: set[str]) -> tuple[str, int, int, N
     x = scene.view.width / 2 + framing.x - art.width / 2
     y = scene.view.height / 2 + framing.y - art.height / 2
     upright = framing.scale == 1 and framing.rotation == 0 and layer.tilt.lean == layer.tilt.turn == 0
-    alone = not layer.repeats and scene.camera == document.Camera()
+    framed = framing.stretch == 1 and framing.skew == 0 and not document.bearers_of(scene, layer)
+    alone = framed and not layer.repeats and layer.frames is None and scene.camera == document.Camera()
     src = f"data/{PurePosixPath(art.file).name}"
     twice = sum(PurePosixPath(other.art.file).name == PurePosixPath(src).name for other in scene.layers) > 1
     if (

@@ -7,7 +7,7 @@ more seconds than that and is not ready yet is stood in for by its preview.
 
 import hashlib
 from collections.abc import Callable
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from typing import Protocol
 
 import cv2
@@ -91,7 +91,8 @@ class ArtShelf:
     # --- pixels ------------------------------------------------------------------------------------------------------
 
     def pixels(self, layer: Layer) -> Pixels:
-        """A layer's art [h, w, 4] uint8; BadArt when it cannot be read or has another size than the scene says."""
+        """A layer's art [h, w, 4] uint8, of an actor all cells; BadArt when it cannot be read or has another size than the scene
+        says."""
         key = self.key_of(layer)
         if layer.recipe is None:
             pixels = self.original(layer.art.file)
@@ -218,9 +219,12 @@ class ArtShelf:
 
     def opaque(self, layer: Layer) -> OpaqueSet:
         """A layer's opaque set."""
-        key = self.key_of(layer)
+        key: object = self.key_of(layer)
+        if layer.frames:
+            key = (key, layer.frames.columns, layer.frames.rows, layer.frames.count)
         opaque = _sets.get(key if self.is_ready(layer) else ("draft", key), lambda: self._opaque_set(layer))
-        self._same_size(layer, opaque.width, opaque.height)
+        if (opaque.width, opaque.height) != (layer.art.width, layer.art.height):
+            self._same_size(layer, opaque.width, opaque.height)
         return opaque
 
     def opaque_sets(self, scene: Scene) -> dict[str, OpaqueSet]:
@@ -228,13 +232,31 @@ class ArtShelf:
         return {layer.id: self.opaque(layer) for layer in scene.layers}
 
     def _opaque_set(self, layer: Layer) -> OpaqueSet:
-        pixels = self.pixels(layer)
-        return opaque_set(pixels[..., 3], pixels.shape[1], pixels.shape[0])
+        alpha = self.pixels(layer)[..., 3]
+        if layer.frames is None:
+            return opaque_set(alpha, alpha.shape[1], alpha.shape[0])
+        # an actor covers where all its cells do, and is met where any of them shows
+        cells = self.cells(layer)[..., 3]
+        covering, shown = cells.min(axis=0), opaque_set(cells.max(axis=0), layer.art.width, layer.art.height)
+        return replace(opaque_set(covering, layer.art.width, layer.art.height), borders=shown.borders, shown=shown)
+
+    def cells(self, layer: Layer) -> Pixels:
+        """An actor's cells [n, h, w, 4], in the order they are counted."""
+        assert layer.frames is not None
+        columns, rows = layer.frames.columns, layer.frames.rows
+        strip = self.pixels(layer)
+        height, width = strip.shape[0] // rows, strip.shape[1] // columns
+        cells = strip.reshape(rows, height, columns, width, 4).swapaxes(1, 2).reshape(rows * columns, height, width, 4)
+        return cells[: layer.frames.count]
 
     def _same_size(self, layer: Layer, width: int, height: int) -> None:
-        if (width, height) != (layer.art.width, layer.art.height):
-            says = f"the scene says {layer.art.width} × {layer.art.height} px"
-            raise BadArt(f"{layer.art.file}: is {width} × {height} px, {says}; correct art.width and art.height")
+        if (width, height) == layer.strip:
+            return
+        says = f"the scene says {layer.art.width} × {layer.art.height} px"
+        if layer.frames:
+            grid = f"{layer.frames.columns} × {layer.frames.rows} cells of {layer.art.width} × {layer.art.height} px"
+            raise BadArt(f"{layer.art.file}: is {width} × {height} px, which {grid} do not make; correct frames or art")
+        raise BadArt(f"{layer.art.file}: is {width} × {height} px, {says}; correct art.width and art.height")
 
 
 @dataclass(frozen=True)

@@ -85,9 +85,11 @@ def laid_of(scene: Scene, staged: Staged, load: Loader, zoom: Floats) -> list[La
 
 def _laid(sheet: Sheet, load: Loader, key: Callable[[Layer], Hashable] | None, zoom: Floats) -> Laid:
     layer = sheet.layer
+    named = key(layer) if key else None
+    cell = int(sheet.frame[0])
     return Laid(
-        load=lambda: load(layer),
-        key=key(layer) if key else None,
+        load=lambda: cell_of(load(layer), layer, cell),
+        key=named if named is None or layer.frames is None else (named, cell),
         width=layer.art.width,
         height=layer.art.height,
         matrix=zoom @ sheet.from_origin()[0],
@@ -96,6 +98,15 @@ def _laid(sheet: Sheet, load: Loader, key: Callable[[Layer], Hashable] | None, z
         repeat=(layer.repeat.x, layer.repeat.y),
         softness=float(sheet.blur[0]) * zoom[0, 0],
     )
+
+
+def cell_of(pixels: Pixels, layer: Layer, cell: int) -> Pixels:
+    """The cell of an actor's strip (at any size); other art as it is."""
+    if layer.frames is None:
+        return pixels
+    row, column = divmod(cell, layer.frames.columns)
+    height, width = pixels.shape[0] // layer.frames.rows, pixels.shape[1] // layer.frames.columns
+    return pixels[row * height : (row + 1) * height, column * width : (column + 1) * width]
 
 
 def draft_level(matrix: Floats, size: tuple[int, int], art: tuple[int, int]) -> int:

@@ -12,6 +12,7 @@ import numpy as np
 from clinamen.core.arrays import Floats
 from clinamen.core.document import Layer, Scene
 from clinamen.core.interval import Interval
+from clinamen.core.motion.cells import cell_at
 from clinamen.core.motion.mixes import Motion
 from clinamen.core.motion.states import Cells, State, States
 from clinamen.core.stage import algebra, formula
@@ -66,7 +67,9 @@ class Sheet:
 
     @property
     def frame(self) -> "np.ndarray[tuple[int, ...], np.dtype[np.intp]]":
-        return np.zeros(len(self.states), np.intp)
+        if self.layer.frames is None:
+            return np.zeros(len(self.states), np.intp)
+        return cell_at(self.layer.frames, self.evaluated.camera.scene.drivers, self.states.time)
 
     def from_origin(self) -> Floats:
         """Matrices [N, 3, 3] that take art pixels counted from the art's top left corner."""

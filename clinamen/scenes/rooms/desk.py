@@ -12,6 +12,7 @@ from typing import Any, ClassVar
 from django.urls import reverse
 
 from clinamen.art.models import Picture
+from clinamen.art.store import STRIP_SIZE
 from clinamen.core import document
 from clinamen.core.bounded import Bounded
 from clinamen.core.bounds.needs import Needs
@@ -286,7 +287,7 @@ class Desk:
         if self.shelf.vector(layer) and not mirrored and not self.shelf.lettered(layer):
             where = address("art-vector", self.picture_of(layer).sha256)
         else:
-            where = self.art_address(layer, VIEW_ART, mirrored)
+            where = self.art_address(layer, STRIP_SIZE if layer.frames else VIEW_ART, mirrored)
         return Shown((), where, (0, 0, *(unit_size(layer) if mirrored else (layer.art.width, layer.art.height))))
 
 

@@ -82,6 +82,8 @@ def leaves_out(scene: Scene) -> list[str]:
         )
     if scene.drivers.time and any(track.driver == "time" for track in scene.tracks):
         said.append("the engine sets whether time begins again")
+    if any(layer.frames for layer in scene.layers if layer.visible):
+        said.append("actors stand at their first cell")
     if scene.drivers.pointer:
         said.append("the pointer moves nothing there")
     if any(piece.ease in ("hold", "step-start", "step-end") for track in scene.tracks for piece in track.keys[:-1]):

@@ -17,6 +17,7 @@ from clinamen.core.exports.engine import gltf
 from clinamen.core.exports.engine.atlas import PADDING, Spot, Sprite, pack
 from clinamen.core.exports.engine.trimming import rectangles
 from clinamen.core.exports.engine.vectors import vectors
+from clinamen.core.exports.web.actors import resting_cell
 from clinamen.core.motion.mixes import Motion
 from clinamen.core.motion.settling import frequency
 from clinamen.core.optics import angle_of_view, rate_of
@@ -60,8 +61,11 @@ class KitPage(KitPart):
     wraps: bool = False
 
 
-class KitSprite(KitPart):
-    """Where a rectangle of a layer's art stands on its page (page pixels), and which part of the art that is (art pixels)."""
+class KitSprite(KitPart, Sparse):
+    """Where a rectangle of a layer's art stands on its page (page pixels), and which part of the art that is (art pixels); of an
+    actor, in which of its cells."""
+
+    later: ClassVar[frozenset[str]] = frozenset({"cell"})
 
     page: int
     x: int
@@ -69,13 +73,23 @@ class KitSprite(KitPart):
     width: int
     height: int
     part: dict[Literal["x", "y", "width", "height"], float]
+    cell: int | None = None
+
+
+class KitFrames(KitPart):
+    """How an actor plays its `count` cells: `fps` a second of time, `offset` seconds in."""
+
+    count: int
+    fps: float
+    offset: float
+    play: Literal["cycle", "once", "to-and-fro"]
 
 
 class KitLayer(KitPart, Sparse):
     """A layer in drawing order. `rate` and `framing` are all that plain sideways scrolling needs. `carriers` names what carries
     it, the inner first: each acts after the one before it."""
 
-    later: ClassVar[frozenset[str]] = frozenset({"anchor", "carriers"})
+    later: ClassVar[frozenset[str]] = frozenset({"anchor", "carriers", "frames"})
 
     id: str
     name: str
@@ -88,6 +102,7 @@ class KitLayer(KitPart, Sparse):
     repeat: document.Repeat
     anchor: document.Anchor = document.Anchor()
     carriers: list[str] = Field(default=[])
+    frames: KitFrames | None = None
     size: dict[Literal["width", "height"], int]
     sprites: list[KitSprite]
 
@@ -185,7 +200,7 @@ def _build(scene: Scene, shelf: ArtShelf, options: KitOptions, told: Told) -> Fi
     by_id = {layer.id: layer for layer in layers}
     parts = dict(zip(by_id, told.each(list(by_id), lambda i: _part(scene, by_id[i], shelf), 0.0, 0.4), strict=True))
     cut = {layer.id: _sprites(layer, parts[layer.id][0], options) for layer in layers}
-    alone = {layer.id for layer in layers if layer.repeats or options.separate}
+    alone = {layer.id for layer in layers if layer.repeats or (options.separate and not layer.frames)}
     packed = [sprite for layer in layers if layer.id not in alone for sprite in cut[layer.id]]
     images, spots = pack(packed, options.page_size, options.power_of_two)
     pages = [KitPage(file=f"pages/page-{i}.png", width=p.shape[1], height=p.shape[0]) for i, p in enumerate(images)]
@@ -206,7 +221,8 @@ def _build(scene: Scene, shelf: ArtShelf, options: KitOptions, told: Told) -> Fi
         files |= {
             file: encode_png(np.rint(premultiply(image) * 255).astype(np.uint8)) for file, image in by_file.items()
         }
-    cards = [_sheet(entry, images) for entry in kit_layers if entry.sprites]
+    resting = {layer.id: resting_cell(layer.frames, scene.drivers) for layer in layers if layer.frames}
+    cards = [_sheet(entry, images, resting.get(entry.id, 0)) for entry in kit_layers if entry.sprites]
     files["scene.glb"] = gltf.write(scene, cards, straight, options.pixels_per_metre)
     files["kit.json"] = kit.model_dump_json(indent=1).encode()
     if options.vectors:
@@ -226,6 +242,8 @@ Trimmed = tuple[np.ndarray[Any, Any], tuple[int, int, int, int]]
 def _part(scene: Scene, layer: Layer, shelf: ArtShelf) -> Trimmed:
     """A layer's trimmed art at the size it is shown, and the box (left, top, right, bottom) of the art it holds."""
     use = max(sharpest_use(scene, layer), 1e-3) * SPARE
+    if layer.frames:
+        return _cells(layer, shelf, use)
     if shelf.vector(layer):
         return bled(shelf.drawn(layer, use), BLED), (0, 0, layer.art.width, layer.art.height)
     art = shelf.pixels(layer)
@@ -236,8 +254,21 @@ def _part(scene: Scene, layer: Layer, shelf: ArtShelf) -> Trimmed:
     return bled(shrink(pixels, width, height), BLED), box
 
 
+def _cells(layer: Layer, shelf: ArtShelf, use: float) -> Trimmed:
+    """An actor's cells, trimmed alike, below each other, and the box of the art that each holds."""
+    cells = shelf.cells(layer)
+    left, top, right, bottom = box = trim_box(cells.max(axis=0))
+    share = min(1.0, use)
+    width, height = max(1, int(np.ceil((right - left) * share))), max(1, int(np.ceil((bottom - top) * share)))
+    small = [bled(shrink(cell[top:bottom, left:right], width, height), BLED) for cell in cells]
+    return np.concatenate(small), box
+
+
 def _sprites(layer: Layer, pixels: np.ndarray[Any, Any], options: KitOptions) -> list[Sprite]:
     """A layer's art as what is packed: whole, or the rectangles of it that show anything."""
+    if layer.frames:
+        parts = np.split(pixels, layer.frames.count)
+        return [Sprite(f"{layer.id}/{n}", cell, (0, 0, cell.shape[1], cell.shape[0])) for n, cell in enumerate(parts)]
     if layer.repeats or options.separate or not options.trim:
         return [Sprite(layer.id, pixels)]
     return [Sprite(f"{layer.id}/{n}", pixels, box) for n, box in enumerate(rectangles(pixels[..., 3], PADDING))]
@@ -245,15 +276,27 @@ def _sprites(layer: Layer, pixels: np.ndarray[Any, Any], options: KitOptions) ->
 
 def _layer(scene: Scene, layer: Layer, part: Trimmed, cut: list[Sprite], spots: dict[str, Spot]) -> KitLayer:
     pixels, (left, top, right, bottom) = part
-    across, down = (right - left) / pixels.shape[1], (bottom - top) / pixels.shape[0]  # art pixels a sprite's pixel
+    high = pixels.shape[0] // (layer.frames.count if layer.frames else 1)
+    across, down = (right - left) / pixels.shape[1], (bottom - top) / high  # art pixels a sprite's pixel
     sprites = []
-    for sprite in cut:
+    for number, sprite in enumerate(cut):
         spot, (x0, y0, x1, y1) = spots[sprite.id], sprite.place
         shows = {"x": left + x0 * across, "y": top + y0 * down, "width": (x1 - x0) * across, "height": (y1 - y0) * down}
-        sprites.append(KitSprite(page=spot.page, x=spot.x, y=spot.y, width=x1 - x0, height=y1 - y0, part=shows))
+        sprites.append(
+            KitSprite(
+                page=spot.page,
+                x=spot.x,
+                y=spot.y,
+                width=x1 - x0,
+                height=y1 - y0,
+                part=shows,
+                cell=number if layer.frames else None,
+            )
+        )
     return KitLayer(
         id=layer.id, name=layer.label, rate=rate_of(layer.depth, scene.lens_distance), depth=layer.depth,
         framing=layer.framing, tilt=layer.tilt, opacity=layer.opacity, blend=layer.blend, repeat=layer.repeat,
+        frames=KitFrames(**layer.frames.model_dump(exclude={"columns", "rows"})) if layer.frames else None,
         anchor=layer.anchor, carriers=[bearer.id for bearer in document.bearers_of(scene, layer)], size={"width": layer.art.width,
         "height": layer.art.height}, sprites=sprites,
     )  # fmt: skip
@@ -294,9 +337,12 @@ def _carriers(scene: Scene) -> list[KitCarrier]:
     return list(found.values())
 
 
-def _sheet(entry: KitLayer, images: list[Any]) -> gltf.Card:
+def _sheet(entry: KitLayer, images: list[Any], rest: int) -> gltf.Card:
+    """The card of glTF; an actor's shows its resting cell."""
     quads, opaque = [], True
     for sprite in entry.sprites:
+        if sprite.cell not in (None, rest):
+            continue
         image, part = images[sprite.page], sprite.part
         height, width = image.shape[:2]
         right, bottom = sprite.x + sprite.width, sprite.y + sprite.height

@@ -59,6 +59,7 @@ def vectors(scene: Scene, shelf: ArtShelf) -> Files:
             {
                 "id": sheet.layer.id, "matrix": (sheet.matrix[0] / sheet.matrix[0, 2, 2]).ravel().tolist(),
                 "opacity": float(sheet.opacity[0]), "blur": float(sheet.blur[0]),
+                **({"cell": int(sheet.frame[0])} if sheet.layer.frames else {}),
             }
             for sheet in sheets
         ]  # fmt: skip

@@ -10,13 +10,15 @@ Sources: CSS Transforms 2, CSS Easing 2, Scroll-driven Animations 1, CSS Propert
 import hashlib
 import json
 import math
+from collections.abc import Sequence
 from dataclasses import dataclass
 from html import escape
 
 import numpy as np
 
 from clinamen.core.bounds.needs import Needs
-from clinamen.core.document import CAMERA_CHANNELS, Anchor, Layer, Scene, channels_of, described
+from clinamen.core.document import CAMERA_CHANNELS, Anchor, Frames, Layer, Scene, channels_of, described
+from clinamen.core.exports.web.actors import Playing, keyframes, moved_to, playing, resting_cell
 from clinamen.core.motion.mixes import Carriage, Mix, Motion
 from clinamen.core.motion.terms import CurveTerm, Term
 from clinamen.core.optics import rate_of
@@ -63,6 +65,14 @@ class Run:
     @property
     def over_scroll(self) -> bool:
         return self.term.track.driver == "scroll"
+
+    @property
+    def seconds(self) -> float:
+        return 1.0 if self.over_scroll else self.term.end
+
+    @property
+    def loops(self) -> bool:
+        return self.term.loops
 
     def frames(self, prop: str, value: str, factor: float = 1.0) -> str:
         """Keyframes of `prop`; `value` is a template with {} for the number times `factor`."""
@@ -257,12 +267,11 @@ class Stylesheet:
         place = run.term.track.target == "camera" and run.term.track.channel in ("x", "y", "z")
         return place and layer.depth == "infinite" and self.motion.camera_slides
 
-    def _animated(self, selector: str, runs: list[tuple[Run, str]]) -> str:
+    def _animated(self, selector: str, runs: Sequence[tuple[Run | Playing, str]], timing: str = "linear") -> str:
         """Animations of one element, first as the drivers run them, then as --scroll and --time hold them."""
         names, timelines, ranges, delays = [], [], [], []
         for run, name in runs:
-            duration = "1s" if run.over_scroll else f"{plain(run.term.end)}s"
-            names.append(f"{name} {duration} linear {'infinite' if run.term.loops else '1'} both")
+            names.append(f"{name} {plain(run.seconds)}s {timing} {'infinite' if run.loops else '1'} both")
             timelines.append(f"--{self.prefix}" if run.over_scroll else "auto")
             ranges.append("contain 0% contain 100%" if run.over_scroll else "normal")
             delays.append(f"calc({self._var('--scroll' if run.over_scroll else '--time')}*-1s)")
@@ -306,6 +315,8 @@ class Stylesheet:
             outer = f".{p}-s{index}-{slid[0].run.index}" if slid else outer
             lines.append(f"{outer}{{mix-blend-mode:{layer.blend}}}")
         lines.append(self._content_rule(selector, layer))
+        if layer.frames:
+            lines.append(self._acting(index, layer.frames))
         return "\n".join(lines)
 
     def _softens(self, layer: Layer) -> bool:
@@ -419,6 +430,10 @@ class Stylesheet:
     def _content_rule(self, selector: str, layer: Layer) -> str:
         picture = self.pictures[layer.id]
         left, top, width, height = picture.part
+        if layer.frames:
+            inside = f"width:{width * layer.frames.columns}px;height:{height * layer.frames.rows}px"
+            window = f"left:{left}px;top:{top}px;width:{width}px;height:{height}px"
+            return f"{selector} b{{position:absolute;overflow:hidden;{window}}}{selector} img{{left:0;top:0;{inside}}}"
         if not layer.repeats:
             return f"{selector} img{{left:{left}px;top:{top}px;width:{width}px;height:{height}px}}"
         x0, x1 = self._tiles(layer, 0)
@@ -430,6 +445,16 @@ class Stylesheet:
             f"{selector} i{{left:{x0 * unit_w}px;top:{y0 * unit_h}px;width:{(x1 - x0) * unit_w}px;"
             f"height:{(y1 - y0) * unit_h}px;background:{image} 0 0/{unit_w}px {unit_h}px}}"
         )
+
+    def _acting(self, index: int, frames: Frames) -> str:
+        """An actor's strip behind its window: at its first cell, or jumping from cell to cell."""
+        name, drivers = f"{self.prefix}-a{index}", self.scene.drivers
+        selector = f".{self.prefix}-l{index} img"
+        lines = [f"{selector}{{translate:{moved_to(frames, resting_cell(frames, drivers))}}}"]
+        if play := playing(frames, drivers):
+            lines.append(f"@keyframes {name}{{{keyframes(frames, play)}}}")
+            lines.append(self._animated(selector, [(play, name)], "step-end"))
+        return "\n".join(lines)
 
     def _tiles(self, layer: Layer, axis: int) -> tuple[int, int]:
         """First and last copy of the repeating unit that the view can ever need."""
@@ -449,7 +474,7 @@ class Stylesheet:
         run = f".{p}-run:not([data-held=edit])"
         return (
             f"@media (prefers-reduced-motion:reduce),print{{{run}{{height:{HEIGHT}}}"
-            f"{run} .{p}-stage,{run} .{p}-slide{{animation:none!important}}}}"
+            f"{run} .{p}-stage,{run} .{p}-slide,{run} .{p}-layer img{{animation:none!important}}}}"
         )
 
     # --- markup ------------------------------------------------------------------------------------------------------
@@ -483,6 +508,7 @@ class Stylesheet:
             how = f' fetchpriority="{picture.priority}" decoding="async"' if picture.priority else ""
             inner = f'<img src="{picture.src}" alt="" draggable="false"{how}>'
             inner = f"<picture>{sources}{inner}</picture>" if sources else inner
+            inner = f"<b>{inner}</b>" if layer.frames else inner
         element = f'<div class="{p}-layer {p}-l{index}" data-layer="{escape(layer.id)}">{inner}</div>'
         if self._softens(layer):
             element = f'<div class="{p}-soft {p}-b{index}">{element}</div>'

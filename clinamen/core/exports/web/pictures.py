@@ -27,6 +27,7 @@ LADDER = (0.5, 0.75, 1.0, 1.6, 2.0)  # widths that are written, of the width on 
 DEVICE_PIXELS = (1, 2)  # of screens that repeating art is written for
 FULL_DETAIL = 2.0  # device pixels a pixel, more of which nobody sees in a moving picture (common practice, no source)
 SPARE = 1.02  # art a little larger than shown, so that rounding never makes it soft
+BETWEEN = 4  # px: clear border of a cell in a strip
 APART = 1.15  # widths closer than this are one
 WORTH = 0.97  # of the WebP file: an AVIF file must be smaller than this to be written
 
@@ -93,10 +94,26 @@ def _drawn(layer: Layer, shelf: ArtShelf, use: float) -> Drawn:
     whole = (0, 0, layer.art.width, layer.art.height)
     if layer.repeats:
         return Drawn(mirrored_unit(art, layer), whole, use / finer)
-    if finer != 1:
+    if finer != 1 and not layer.frames:
         return Drawn(art, whole, use / finer)
+    if layer.frames:
+        return _strip(layer, shelf, use)
     left, top, right, bottom = trim_box(art)
     return Drawn(art[top:bottom, left:right], (left, top, right - left, bottom - top), use)
+
+
+def _strip(layer: Layer, shelf: ArtShelf, use: float) -> Drawn:
+    """An actor's cells, trimmed alike, each with a clear border, so that none shines into its neighbour's window."""
+    assert layer.frames is not None
+    columns, rows = layer.frames.columns, layer.frames.rows
+    cells = shelf.cells(layer)
+    left, top, right, bottom = trim_box(cells.max(axis=0))
+    wide, high = right - left + 2 * BETWEEN, bottom - top + 2 * BETWEEN
+    strip = np.zeros((rows * high, columns * wide, 4), np.uint8)
+    for number, cell in enumerate(cells):
+        y, x = (number // columns) * high + BETWEEN, (number % columns) * wide + BETWEEN
+        strip[y : y + bottom - top, x : x + right - left] = cell[top:bottom, left:right]
+    return Drawn(strip, (left - BETWEEN, top - BETWEEN, wide, high), use)
 
 
 def _size(part: Drawn, rung: float) -> tuple[int, int]:

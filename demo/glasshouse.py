@@ -231,12 +231,36 @@ def path():
     return svg(around("".join(parts)), height=height, defs=defs, top=0)
 
 
-def robot():
-    """A little gardening robot with a watering can."""
-    defs = '<linearGradient id="m" x1="0" x2="1"><stop offset="0" stop-color="#6d8f86"/><stop offset=".35" stop-color="#d5ebdd"/><stop offset="1" stop-color="#4a6a63"/></linearGradient><linearGradient id="c" x1="0" x2="1"><stop offset="0" stop-color="#a85a2c"/><stop offset=".4" stop-color="#f2a560"/><stop offset="1" stop-color="#7f3f1d"/></linearGradient><radialGradient id="e"><stop offset="0" stop-color="#fffbe0"/><stop offset=".5" stop-color="#ffd97a"/><stop offset="1" stop-color="#ffd97a" stop-opacity="0"/></radialGradient>'
-    body = '<ellipse cx="150" cy="352" rx="104" ry="13" fill="#0a1110" fill-opacity=".5"/>'
-    body += '<path d="M118 262q-18 34 -8 72" fill="none" stroke="#40605a" stroke-width="17" stroke-linecap="round"/><path d="M84 336h46q10 0 10 14h-62q0 -14 6 -14z" fill="#2e4742"/>'
-    body += '<path d="M166 262q22 30 22 72" fill="none" stroke="#587a72" stroke-width="17" stroke-linecap="round"/><path d="M166 336h48q10 0 10 14h-64q0 -14 6 -14z" fill="#3a5650"/>'
+CELL = (420, 400)  # px: a drawing of the robot
+COLUMNS, ROWS, STEP_FPS = 4, 2, 12
+STRIDE = TRAVEL / SECONDS * COLUMNS * ROWS / STEP_FPS  # px of ground that passes under one cycle of its feet
+METAL = '<linearGradient id="m" x1="0" x2="1"><stop offset="0" stop-color="#6d8f86"/><stop offset=".35" stop-color="#d5ebdd"/><stop offset="1" stop-color="#4a6a63"/></linearGradient><linearGradient id="c" x1="0" x2="1"><stop offset="0" stop-color="#a85a2c"/><stop offset=".4" stop-color="#f2a560"/><stop offset="1" stop-color="#7f3f1d"/></linearGradient><radialGradient id="e"><stop offset="0" stop-color="#fffbe0"/><stop offset=".5" stop-color="#ffd97a"/><stop offset="1" stop-color="#ffd97a" stop-opacity="0"/></radialGradient>'
+
+
+def leg(hip, phase, colour, shoe):
+    """A leg: on the ground its foot goes back as quickly as the ground does, in the air it swings forward."""
+    if phase < 0.5:
+        x, y, tip = STRIDE / 4 - STRIDE * phase, 336.0, 0.0
+    else:
+        t = (phase - 0.5) * 2
+        x, y = -STRIDE / 4 + STRIDE / 2 * (t - np.sin(2 * np.pi * t) / (2 * np.pi)), 336 - 26 * np.sin(np.pi * t)
+        tip = 26 * np.sin(np.pi * t) * (0.6 - t)
+    x += hip
+    knee = ((hip + x) / 2 + 16, (262 + y) / 2 - 4)
+    return (
+        f'<path d="M{hip} 258Q{knee[0]:.1f} {knee[1]:.1f} {x:.1f} {y - 6:.1f}" fill="none" stroke="{colour}" stroke-width="17" stroke-linecap="round"/>'
+        f'<path transform="translate({x:.1f} {y:.1f}) rotate({tip:.1f})" d="M-26 0h48q12 2 12 14h-64q-2 -14 4 -14z" fill="{shoe}"/>'
+    )
+
+
+def robot(phase):
+    """A little gardening robot with a watering can, at a share of its walk."""
+    bob = -5 * np.cos(4 * np.pi * phase)
+    sway = 2.4 * np.sin(2 * np.pi * phase)
+    ground = '<ellipse cx="150" cy="352" rx="112" ry="13" fill="#0a1110" fill-opacity=".5"/>'
+    far = leg(150, (phase + 0.5) % 1, "#40605a", "#2e4742")
+    near = leg(146, phase, "#587a72", "#3a5650")
+    body = ""
     body += '<rect x="88" y="146" width="112" height="128" rx="26" fill="url(#m)"/><rect x="104" y="172" width="64" height="50" rx="8" fill="#27403b"/><path d="M112 206h12l8 -18l10 26l8 -14h12" fill="none" stroke="#8fe0a4" stroke-width="4"/><circle cx="118" cy="246" r="6" fill="#f2a560"/><circle cx="138" cy="246" r="6" fill="#27403b"/><circle cx="158" cy="246" r="6" fill="#27403b"/>'
     body += '<path d="M196 176q44 6 54 44" fill="none" stroke="#6d8f86" stroke-width="15" stroke-linecap="round"/><path d="M216 222h70v50q-35 12 -70 0z" fill="url(#c)"/><path d="M286 236l44 -34l10 10l-50 46z" fill="url(#c)"/><path d="M324 194l24 24" stroke="#f2a560" stroke-width="7" stroke-linecap="round"/><path d="M218 226q34 -52 66 0" fill="none" stroke="#a85a2c" stroke-width="8"/>'
     body += "".join(
@@ -249,7 +273,18 @@ def robot():
         + leaf(118, 8, -20, 40, 11, "#6fb56f", -0.1, "#2f6b46")
         + leaf(118, 8, -120, 30, 9, "#57a065", 0.1, "#2f6b46")
     )
-    return svg(body, 380, 370, defs, top=0)
+    upper = f'<g transform="translate(0 {bob:.2f}) rotate({sway:.2f} 146 262)">{body}</g>'
+    return f'<g transform="translate(20 26)">{ground}{far}{near}{upper}</g>'
+
+
+def robot_strip():
+    """The robot's walk in eight cells, first row first."""
+    count, (width, height) = COLUMNS * ROWS, CELL
+    cells = "".join(
+        f'<svg x="{n % COLUMNS * width}" y="{n // COLUMNS * height}" width="{width}" height="{height}">{robot(n / count)}</svg>'
+        for n in range(count)
+    )
+    return svg(cells, COLUMNS * width, ROWS * height, METAL, top=0)
 
 
 def front():
@@ -303,7 +338,14 @@ def sheets():
     yield "ribs", "Iron ribs", ribs(), 0.5, {}, tile
     yield "benches", "Benches of seedlings", benches(), 0.75, {}, tile
     yield "path", "Path", path(), 1.0, {"y": HEIGHT / 2 + SPARE - 115}, tile
-    yield "robot", "Gardening robot", robot(), 1.0, {"x": -120, "y": 250}, {}
+    yield (
+        "robot",
+        "Gardening robot",
+        robot_strip(),
+        1.0,
+        {"x": -120, "y": 239},
+        {"frames": {"columns": COLUMNS, "rows": ROWS, "count": COLUMNS * ROWS, "fps": STEP_FPS}},
+    )
     yield "front", "Pots and leaves", front(), 1.5, {}, tile
 
 
@@ -317,14 +359,13 @@ def main():
         else:
             file, size = f"art/{layer_id}.webp", (art.shape[1], art.shape[0])
             Image.fromarray(art).save(HERE / file, quality=88, method=6, alpha_quality=95)
+        if "frames" in more:
+            size = CELL
         depth = "infinite" if rate == 0 else round(DISTANCE * (1 / rate - 1), 1) + 0.0
         group = "House" if layer_id in ("ribs", "benches", "path") else ""
         entries.append({"id": layer_id, "name": name, "group": group, "art": {"file": file, "width": int(size[0]), "height": int(size[1])},
                         "depth": depth, "framing": framing, **more})  # fmt: skip
     walk = [{"at": 0, "value": 0, "ease": "linear"}, {"at": SECONDS, "value": TRAVEL}]
-    steps = [
-        {"at": round(i / 2, 2), "value": -5.0 if i % 2 else 0.0, "ease": "ease-in-out"} for i in range(2 * SECONDS + 1)
-    ]
     scene = {
         "format": "clinamen/scene", "version": 1, "title": "Glasshouse by night",
         "view": {"width": WIDTH, "height": HEIGHT, "background": "#0d1826"},
@@ -337,7 +378,6 @@ def main():
         "tracks": [
             {"target": "camera", "channel": "x", "driver": "time", "keys": walk},
             {"target": "robot", "channel": "x", "driver": "time", "keys": walk},
-            {"target": "robot", "channel": "y", "driver": "time", "keys": steps},
         ],
     }  # fmt: skip
     (HERE / "scene.json").write_text(json.dumps(scene, indent=2) + "\n")

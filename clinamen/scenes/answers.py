@@ -11,6 +11,7 @@ from django.shortcuts import get_object_or_404, render
 from django.template.loader import render_to_string
 
 from clinamen.core.errors import ClinamenError
+from clinamen.core.exchange.actors import ACCEPTED as ACTOR_FILES
 from clinamen.core.exchange.bringing import ACCEPTED
 from clinamen.core.quantities import whole
 from clinamen.scenes import answering
@@ -62,7 +63,7 @@ def _drawing_of(text: str) -> tuple[float, float]:
 
 def context_of(desk: Desk) -> dict[str, Any]:
     context = {"desk": desk, "scene": desk.scene, "document": desk.document, "choice": desk.choice}
-    context["accepted"] = ACCEPTED
+    context |= {"accepted": ACCEPTED, "actor_files": ACTOR_FILES}
     if not desk.previewing:
         rows = prepare_art.standing(desk.scene, desk.document, desk.shelf)
         context |= {"preparing": rows, "poll": any(row.running for row in rows)}

@@ -1,5 +1,6 @@
 """Views of the room Art: more pictures, art brought in again, files as they came, art for the screen."""
 
+from dataclasses import replace
 from typing import Any
 
 from django.contrib.auth.decorators import login_required
@@ -15,7 +16,7 @@ from clinamen.core import document
 from clinamen.core.errors import BadEdit, ClinamenError
 from clinamen.core.pictures.limits import MEDIA_TYPES, VECTOR
 from clinamen.core.quantities import counted
-from clinamen.scenes.actions import bring_in, revise
+from clinamen.scenes.actions import bring_actor, bring_in, revise
 from clinamen.scenes.answers import base_id, base_of, choice_of, owner_of, parts, refused_edit, saved, scene_of
 from clinamen.scenes.prepared import layer_with_key, picture_of_layer
 from clinamen.scenes.rooms import Choice, desk_of
@@ -42,6 +43,23 @@ def add_layers(request: HttpRequest, pk: Any) -> HttpResponse:
         return " · ".join(said), choice
 
     return saved(request, pk, save, wrong=bool(said))
+
+
+@login_required
+@require_POST
+def add_actor(request: HttpRequest, pk: Any) -> HttpResponse:
+    """Bring an actor into a scene."""
+    scene, choice = scene_of(request, pk), choice_of(request.POST)
+    values = request.POST.dict()
+
+    def save() -> tuple[str, Choice]:
+        current = document.parse(base_of(scene, values).document)
+        edited, says, notes = bring_actor.add_actor(scene, current, request.FILES.getlist("files"), values)
+        edited = document.parse(edited.to_json())
+        revise.revise(scene, base_id(scene, values), edited, says, request.user)
+        return " · ".join([says, *notes]), replace(choice, layer=edited.layers[-1].id)
+
+    return saved(request, pk, save)
 
 
 @login_required

@@ -1,11 +1,12 @@
 """Every edit of a scene that a user can make; `apply` looks one up by name. A new edit is one function in a module here."""
 
-from clinamen.core.edits import carry, knots, loop, many, move, pose, recipes, retime, scene
+from clinamen.core.edits import act, carry, knots, loop, many, move, pose, recipes, retime, scene
 from clinamen.core.edits.registry import EDITS, apply
 from clinamen.core.edits.scene import drift_of, moved_in_depth, track_of
 
 __all__ = [
     "EDITS",
+    "act",
     "apply",
     "carry",
     "drift_of",

@@ -51,8 +51,25 @@ def _groups(data: bytes, name: str, options: dict[str, Any]) -> Iterator[Answer]
         yield {"label": group.name, "more": index < len(found) - 1, "notes": [] if index else notes}, group.data
 
 
+def _moving(kind: str) -> Callable[[bytes, str, dict[str, Any]], Iterator[Answer]]:
+    """Frames of an animated picture or a clip: first what is known of them, then each one's pixels."""
+
+    def job(data: bytes, name: str, options: dict[str, Any]) -> Iterator[Answer]:
+        from clinamen.core.pictures import animated
+
+        fps = float(options.get("fps", 0.0))
+        said, frames = animated.clip(data, name, fps) if kind == "clip" else animated.animated(data, name)
+        yield {"fps": said.fps, "shape": [said.height, said.width], "note": said.note, "more": True}, b""
+        for frame in frames:
+            yield {"more": True}, frame.tobytes()
+        yield {"end": True}, b""
+
+    return job
+
+
 JOBS: dict[str, Callable[[bytes, str, dict[str, Any]], Iterator[Answer]]] = {
     "head": _head, "pixels": _pixels, "pages": _pages, "groups": _groups,
+    "animated": _moving("animated"), "clip": _moving("clip"),
 }  # fmt: skip
 
 

@@ -5,6 +5,7 @@ from clinamen.core.errors import BadArt
 MAX_FILE = 200 * 1024 * 1024
 MAX_PIXELS = 64_000_000
 MAX_SIDE = 60_000
+MOST_SECONDS = 12.0  # of a film clip that becomes an actor
 FORMATS = ("PNG", "WEBP", "JPEG", "AVIF")
 VECTOR = "SVG"
 KNOWN = "PNG, JPEG, WebP, AVIF, TIFF or SVG"
@@ -25,6 +26,11 @@ def is_vector(data: bytes) -> bool:
 def is_tiff(data: bytes) -> bool:
     """True for a file that begins like a TIFF, of either byte order, classic or big."""
     return data[:4] in (b"II*\0", b"MM\0*", b"II+\0", b"MM\0+")
+
+
+def is_clip(data: bytes) -> bool:
+    """True for a file that begins like an MP4 or QuickTime film, or a WebM."""
+    return data[4:8] == b"ftyp" or data[:4] == b"\x1a\x45\xdf\xa3"
 
 
 def check_size(width: int, height: int, name: str) -> None:

@@ -25,6 +25,7 @@ __all__ = [
     "decode_file",
     "decode_own",
     "inspect",
+    "moving",
     "read_file",
     "tiff_pages",
     "vector_groups",
@@ -74,6 +75,24 @@ def vector_groups(data: bytes, name: str) -> list[Named]:
     _check_file(data, name)
     found = POOL.stream("groups", data, name)
     return [Named(str(said["label"]), part, tuple(map(str, said.get("notes", ())))) for said, part in found]
+
+
+def moving(kind: str, data: bytes, name: str, fps: float, notes: list[str] | None = None) -> tuple[float, Pixels]:
+    """Frames a second and the frames [n, h, w, 4] of an "animated" picture or a film "clip" (as many a second as `fps`, where
+    that is given); a sentence on what is different here goes into `notes`."""
+    _check_file(data, name)
+    rate, frames = fps, list[Pixels]()
+    height = width = 0
+    for said, payload in POOL.stream(kind, data, name, {"fps": fps}):
+        if "shape" in said:
+            (height, width), rate = (int(length) for length in said["shape"]), float(said["fps"])
+            if notes is not None and said["note"]:
+                notes.append(str(said["note"]))
+        elif payload:
+            frames.append(np.frombuffer(payload, np.uint8).reshape(height, width, 4))
+    if not frames:
+        raise BadArt(f"{name}: holds no frame that can be read; save it again")
+    return rate, np.stack(frames)
 
 
 def decode_own(data: bytes) -> Pixels:

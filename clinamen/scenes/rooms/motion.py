@@ -5,11 +5,12 @@ from dataclasses import dataclass
 from functools import cached_property
 from typing import Any
 
-from clinamen.core.document import CARRIER_CHANNELS, EASING_NAMES, Channel, channels_of
+from clinamen.core.document import CARRIER_CHANNELS, EASING_NAMES, Bearer, Channel, bearers_of, channels_of
 from clinamen.core.drawing import fan, thread_curve
 from clinamen.core.drawing import threads as thread_lines
 from clinamen.core.edits import drift_of, knots, loop, pose, track_of
 from clinamen.core.errors import BadEdit
+from clinamen.core.motion import cells
 from clinamen.core.motion.moves import MOVES
 from clinamen.core.quantities import plain, shown
 from clinamen.scenes.rooms.desk import Choice, Desk, room
@@ -236,6 +237,63 @@ class MotionRoom(Desk):
     @property
     def passing(self) -> str:
         return shown(loop.passing_speed(self.document), 1)
+
+    @property
+    def actor(self) -> dict[str, Any]:
+        """How the chosen actor plays, as its fields hold it."""
+        frames = self.layer.frames if self.layer else None
+        assert frames is not None
+        plays = [("cycle", "round and round"), ("once", "once"), ("to-and-fro", "to and fro")]
+        return {
+            "count": str(frames.count), "fps": shown(frames.fps, 3), "offset": f"{shown(frames.offset, 3)} s",
+            "plays": plays, "period": shown(cells.period(frames), 3),
+        }  # fmt: skip
+
+    @property
+    def carriers(self) -> list[tuple[str, str]]:
+        """What the chosen layer can ride on."""
+        return self._riding(self.layer.id if self.layer else "")
+
+    def _riding(self, rider: str) -> list[tuple[str, str]]:
+        """What a layer or carrier can ride on: nothing, carriers, layers; not itself, nor what rides on it."""
+        made = self.kept
+        bearers: list[Bearer] = [*made.carriers, *reversed(made.layers)]
+        can = [x for x in bearers if x.id != rider and all(up.id != rider for up in bearers_of(made, x))]
+        return [("", "nothing"), *((x.id, x.label) for x in can)]
+
+    @property
+    def carried_by(self) -> str:
+        return (self.layer.carrier if self.layer else None) or ""
+
+    @property
+    def group_carried_by(self) -> str:
+        group = self.layer.group if self.layer else ""
+        return next((each.carrier or "" for each in self.kept.groups if each.name == group), "")
+
+    @property
+    def bearing(self) -> list[dict[str, Any]]:
+        """The carriers, as their fields hold them, and what each carries."""
+        rows, table = [], channels_of("carrier")
+        for carrier in self.kept.carriers:
+            rides = [x.label for x in self.kept.layers if any(up.id == carrier.id for up in bearers_of(self.kept, x))]
+            fields: list[tuple[str, str, str, float]] = [
+                ("at_x", "px across", shown(carrier.at.x, 1), 10),
+                ("at_y", "px down", shown(carrier.at.y, 1), 10),
+            ]
+            fields += [
+                (
+                    c,
+                    table[c].move,
+                    thread_lines.value_text(table[c], getattr(carrier, c)).removesuffix(" px"),
+                    table[c].nudge,
+                )
+                for c in CARRIER_CHANNELS
+            ]
+            rows.append({
+                "id": carrier.id, "label": carrier.label, "fields": fields, "on": carrier.carrier or "",
+                "riding": self._riding(carrier.id), "carries": ", ".join(rides) or "nothing yet",
+            })  # fmt: skip
+        return rows
 
     @property
     def anchor(self) -> dict[str, str]:

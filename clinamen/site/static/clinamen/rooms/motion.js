@@ -161,6 +161,13 @@ document.addEventListener('change', (event) => {
   const name = event.target.dataset?.knotField;
   if (name) knotEdit('set-knots', {[name]: event.target.value});
 });
+// Carriers: fields of each, and who rides on what.
+document.addEventListener('change', ({target}) => {
+  const {carrierField, carrierOn, groupCarrier} = target.dataset ?? {};
+  if (carrierField) edit('carrier', {of: carrierField, [target.name]: target.value});
+  else if (carrierOn) edit('carry', {of: carrierOn, carrier: target.value});
+  else if (groupCarrier) edit('carry', {group: groupCarrier, carrier: target.value});
+});
 // After an answer the same knot, or the thread it stood on, has the keys again.
 async function keeping(work) {
   const thread = document.activeElement.closest('.thread, .thread-curve')?.id, index = knotsIn(thread).indexOf(document.activeElement);

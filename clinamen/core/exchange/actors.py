@@ -1,0 +1,126 @@
+"""Files become an actor's strip: a grid of cells in one picture, numbered pictures or a ZIP of them, an animated picture, a clip.
+
+All cells are of one size, trimmed alike, and packed into one picture as nearly square as they allow.
+"""
+
+import math
+from collections.abc import Sequence
+from dataclasses import dataclass
+from pathlib import PurePosixPath
+
+import numpy as np
+
+from clinamen.core.arrays import Pixels
+from clinamen.core.document import Frames
+from clinamen.core.errors import BadArt, BadEdit
+from clinamen.core.exchange.archive import open_archive, read_member
+from clinamen.core.exchange.names import name_from_file, natural_key
+from clinamen.core.pictures.encoding import encode_png
+from clinamen.core.pictures.limits import MAX_PIXELS, is_clip
+from clinamen.core.pictures.reading import decode, moving
+from clinamen.core.pixels import trim_box
+
+USUAL_FPS = 12.0
+LEFT_OUT = ("__MACOSX/", ".")
+ACCEPTED = ".png,.webp,.gif,.apng,.jpg,.jpeg,.avif,.svg,.zip,.mp4,.webm,.mov"
+
+
+@dataclass(frozen=True)
+class Strip:
+    """An actor made ready: the strip as a PNG file, a cell's size, how it plays, how far the trimmed cell's middle lies from that
+    of the cell as it came (art px), a name, and sentences on what is different here."""
+
+    png: bytes
+    width: int
+    height: int
+    frames: Frames
+    moved: tuple[float, float]
+    name: str
+    notes: tuple[str, ...] = ()
+
+
+def strip_of(
+    files: Sequence[tuple[str, bytes]], columns: int = 0, rows: int = 0, count: int = 0, fps: float = 0.0
+) -> Strip:
+    """The strip of files (name, bytes). `columns` and `rows` say that one picture is a grid, of which the first `count` cells are
+    taken (0: all); `fps` 0 is what the file says, or 12."""
+    if not files:
+        raise BadEdit("files: none were chosen; choose a strip, numbered pictures, an animated picture or a clip")
+    name, data = files[0]
+    notes: tuple[str, ...] = ()
+    if len(files) > 1 or data[:2] == b"PK":
+        cells = _numbered(files if len(files) > 1 else _unpacked(name, data))
+    elif columns or rows:
+        cells = _grid(decode(data, name), name, max(1, columns), max(1, rows), count)
+    elif is_clip(data):
+        said, cells = moving("clip", data, name, fps)
+        fps = fps or said
+    else:
+        said, cells, note = _animated(data, name)
+        fps, notes = fps or said, (note,) if note else ()
+    shows = cells[..., 3].max(axis=0)
+    if not shows.any():
+        raise BadArt(f"{name}: shows nothing in any of its cells; look at it in the program that made it")
+    left, top, right, bottom = trim_box(np.dstack([cells[0][..., :3], shows]))
+    packed, across = _packed(cells[:, top:bottom, left:right])
+    frames = Frames(columns=across, rows=-(-len(cells) // across), count=len(cells), fps=fps or USUAL_FPS)
+    moved = ((left + right - cells.shape[2]) / 2, (top + bottom - cells.shape[1]) / 2)
+    label = name_from_file(PurePosixPath(name.replace("\\", "/")).name)
+    return Strip(encode_png(packed), right - left, bottom - top, frames, moved, label, notes)
+
+
+def _animated(data: bytes, name: str) -> tuple[float, Pixels, str]:
+    note: list[str] = []
+    fps, cells = moving("animated", data, name, 0.0, note)
+    return fps, cells, " ".join(note)
+
+
+def _grid(picture: Pixels, name: str, columns: int, rows: int, count: int) -> Pixels:
+    height, width = picture.shape[:2]
+    for size, parts, word in ((width, columns, "columns"), (height, rows, "rows")):
+        if size % parts:
+            fit = size // parts * parts
+            raise BadEdit(f"{word}: {name} is {size} px {'wide' if word == 'columns' else 'high'}, which {parts} do not divide; "
+                          f"correct the number, or make the picture {fit} px")  # fmt: skip
+    if count > columns * rows:
+        raise BadEdit(f"count: {columns} × {rows} cells are {columns * rows}, not {count}; correct one of the numbers")
+    cells = picture.reshape(rows, height // rows, columns, width // columns, 4).swapaxes(1, 2)
+    return cells.reshape(rows * columns, height // rows, width // columns, 4)[: count or rows * columns]
+
+
+def _unpacked(name: str, data: bytes) -> list[tuple[str, bytes]]:
+    archive = open_archive(data, name)
+    members = [m for m in archive.namelist() if not m.endswith("/") and not m.startswith(LEFT_OUT[0])]
+    members = [m for m in members if not PurePosixPath(m).name.startswith(LEFT_OUT[1])]
+    if not members:
+        raise BadArt(f"{name}: holds no file; pack the pictures again")
+    return [(member, read_member(archive, member, name)) for member in members]
+
+
+def _numbered(files: Sequence[tuple[str, bytes]]) -> Pixels:
+    """Pictures in the order of their names; all must be of one size."""
+    order = sorted(files, key=lambda file: natural_key(file[0]))
+    cells: list[Pixels] = []
+    for name, data in order:
+        cell = decode(data, name)
+        if cells and cell.shape != cells[0].shape:
+            one, other = (f"{c.shape[1]} × {c.shape[0]} px" for c in (cell, cells[0]))
+            raise BadArt(f"{name}: is {one}, the first is {other}; all frames of an actor must be of one size")
+        if (len(cells) + 1) * cell.shape[0] * cell.shape[1] > MAX_PIXELS:
+            raise BadArt(
+                f"{name}: with it the frames are more than 64 megapixels in all; take fewer, or make them smaller"
+            )
+        cells.append(cell)
+    return np.stack(cells)
+
+
+def _packed(cells: Pixels) -> tuple[Pixels, int]:
+    """The cells in one picture, first row first, and how many stand in a row."""
+    count, height, width = cells.shape[:3]
+    across = min(count, max(1, round(math.sqrt(count * height / width))))
+    down = -(-count // across)
+    strip = np.zeros((down * height, across * width, 4), np.uint8)
+    for number, cell in enumerate(cells):
+        row, column = divmod(number, across)
+        strip[row * height : (row + 1) * height, column * width : (column + 1) * width] = cell
+    return strip, across

@@ -19,6 +19,7 @@ from clinamen.core.edits import apply, knots, loop, pose
 from clinamen.core.errors import BadEdit, ClinamenError
 from clinamen.core.exchange.bringing import ACCEPTED
 from clinamen.core.motion.loops import MOST_FRAMES
+from clinamen.core.motion.stride import measured, slide_of
 from clinamen.core.quantities import number, plain
 from clinamen.scenes.actions import bring_in, revise
 from clinamen.scenes.answers import (
@@ -146,6 +147,30 @@ def loops(request: HttpRequest, pk: Any) -> HttpResponse:
         for each in found
     ]
     return render(request, "scenes/loops.html", {"scene": scene, "loops": told, "speed": plain(speed)})
+
+
+@login_required
+@require_GET
+def stride(request: HttpRequest, pk: Any) -> HttpResponse:
+    """How an actor's feet meet the ground, for a stride that is given or measured on its cells."""
+    scene = scene_of(request, pk)
+    desk = desk_of(scene, choice_of(request.GET))
+    layers = {layer.id: layer for layer in desk.document.layers}
+    actor, ground = desk.layer, layers.get(request.GET.get("ground", ""))
+    try:
+        if actor is None or actor.frames is None or ground is None or desk.document.drivers.time is None:
+            raise BadEdit("Choose an actor and the ground it walks on, and switch time on")
+        text = request.GET.get("stride", "").strip()
+        covered = number(text, "stride", 0, 1e5, "px") if text else measured(desk.shelf.cells(actor))
+        if covered == 0:
+            raise BadEdit(
+                "stride: could not be measured, no foot goes back along the ground; type how many px a cycle covers"
+            )
+        slide = slide_of(desk.document, actor, ground, covered)
+    except ClinamenError as error:
+        return render(request, "scenes/stride.html", {"trouble": str(error)})
+    told = {"scene": scene, "slide": slide, "actor": actor, "ground": ground, "fps": plain(round(slide.fps or 0, 4))}
+    return render(request, "scenes/stride.html", told)
 
 
 @login_required

@@ -11,13 +11,17 @@ import pytest
 from PIL import Image
 
 from clinamen.core.document import Drivers, Frames, TimeDriver, parse
+from clinamen.core.edits import loop
 from clinamen.core.errors import BadArt, BadDocument, BadEdit
 from clinamen.core.exchange.actors import strip_of
+from clinamen.core.exchange.opening import open_scene
 from clinamen.core.motion.cells import cell_at, period
 from clinamen.core.motion.states import State
+from clinamen.core.motion.stride import measured, slide_of
+from clinamen.core.pictures.shelf import ArtShelf
 from clinamen.core.raster import render
 from clinamen.core.raster.laid import cell_of
-from tests.conftest import layer, scene
+from tests.conftest import ROOT, layer, scene, track
 
 
 def frames(**fields) -> Frames:
@@ -188,6 +192,56 @@ def test_a_document_says_what_an_actor_cannot_be(fields, says: str) -> None:
     with pytest.raises(BadDocument) as wrong:
         parse(document)
     assert says in str(wrong.value.problems[0])
+
+
+def walker(stride: float, count: int = 8) -> np.ndarray:
+    """Cells of two feet: on the ground each goes back by stride / count a cell, in the air it comes forward."""
+    cells = np.zeros((count, 60, 200, 4), np.uint8)
+    for n in range(count):
+        cells[n, 10:40, 90:110] = 255
+        for phase in (n / count, (n / count + 0.5) % 1):
+            x = 100 + stride / 4 - stride * phase if phase < 0.5 else 100 - stride / 4 + stride * (phase - 0.5)
+            y = 58 if phase < 0.5 else 50
+            cells[n, y - 6 : y, round(x - 8) : round(x + 8)] = 255
+    return cells
+
+
+@pytest.mark.parametrize("stride", [64, 96])
+def test_a_stride_is_measured_on_the_cells_and_feet_that_hold_do_not_slide(stride: int) -> None:
+    # by construction: a foot goes back by stride / 8 px from one cell to the next while it is down
+    assert measured(walker(stride)) == pytest.approx(stride, rel=0.04)
+    walks = layer("a", 200, 60, frames={"columns": 8, "rows": 1, "count": 8, "fps": 16}, framing={"scale": 1.5})
+    clock = {"time": {"duration": 4, "loop": True}}
+    speed = stride * 1.5 / 0.5  # view px a second: a cycle takes half a second
+    for camera, slides in ((speed, 0.0), (speed * 1.2, stride * 1.5 * 0.2)):
+        tracks = [
+            track("camera", "x", "time", (0, 0), (4, 4 * camera)),
+            track("a", "x", "time", (0, 0), (4, 4 * camera)),
+        ]
+        made = scene(layer("path", 400, 90), walks, view={"width": 480, "height": 270}, drivers=clock, tracks=tracks)
+        found = slide_of(made, made.layer("a"), made.layer("path"), stride)
+        assert (found.slides, found.speed) == pytest.approx((slides, speed), abs=1e-6)
+        assert found.fps == pytest.approx(16 * camera / speed)
+
+
+def test_the_glasshouses_robot_holds_the_path() -> None:
+    files = open_scene(ROOT / "demo/glasshouse")
+    robot = files.scene.layer("robot")
+    stride = measured(ArtShelf(files.read, scene=files.scene).cells(robot))
+    found = slide_of(files.scene, robot, files.scene.layer("path"), stride)
+    assert found.slides < 0.03 * found.stride
+
+
+def test_a_loop_holds_every_actors_cycle_a_whole_number_of_times() -> None:
+    # the example of the trade (common practice, no source): ten frames at 12 a second; 40, 240, 720; closes at 720
+    made = scene(
+        *(layer(f"l{n}", n, 50, repeat={"x": "tile", "y": "none"}) for n in (40, 240, 720)),
+        layer("a", 20, 20, frames={"columns": 10, "rows": 1, "count": 10, "fps": 12}),
+        view={"width": 100, "height": 80}, drivers={"time": {"duration": 10, "fps": 12}},
+    )  # fmt: skip
+    assert loop.cycles_of(made) == {"a": 10}
+    best = loop.loop_plans(made, 12, 800, {})[0]
+    assert (best.frames, best.repeats, best.error) == (720, (18, 3, 1), 0)
 
 
 def test_a_frame_of_an_actor_is_its_cell_drawn_by_itself() -> None:

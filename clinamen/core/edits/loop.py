@@ -2,12 +2,14 @@
 
 import json
 from collections.abc import Mapping
+from fractions import Fraction
 
 from clinamen.core.document import Layer, Scene
 from clinamen.core.edits.changes import from_to
 from clinamen.core.edits.registry import Edited, Values, edit, time_of
 from clinamen.core.edits.scene import stretched, track_of
 from clinamen.core.errors import BadEdit
+from clinamen.core.motion.cells import period
 from clinamen.core.motion.loops import Loop, Row, plans
 from clinamen.core.optics import rate_of
 from clinamen.core.quantities import number, whole
@@ -25,9 +27,18 @@ def period_of(layer: Layer) -> float:
     return layer.art.width * layer.framing.scale * (2 if layer.repeat.x == "mirror" else 1)
 
 
-def loop_plans(
-    scene: Scene, speed: float, most: int, locked: Mapping[str, int], cycles: tuple[int, ...] = ()
-) -> list[Loop]:
+def cycles_of(scene: Scene) -> dict[str, int]:
+    """After how many of the scene's frames each actor that goes on and on is where it was, on a frame, by layer."""
+    fps = time_of(scene, "loop").fps
+    actors = [layer for layer in scene.layers if layer.visible and layer.frames and layer.frames.play != "once"]
+    return {
+        layer.id: Fraction(period(layer.frames) * fps).limit_denominator(1000).numerator
+        for layer in actors
+        if layer.frames
+    }
+
+
+def loop_plans(scene: Scene, speed: float, most: int, locked: Mapping[str, int]) -> list[Loop]:
     """The loops that a camera passing at `speed` scene pixels a second can make; `locked`: repeats by layer that are given."""
     layers, fps = looping_layers(scene), time_of(scene, "loop").fps
     if not layers:
@@ -38,7 +49,7 @@ def loop_plans(
         )
         for layer in layers
     ]
-    return plans(rows, cycles, most)
+    return plans(rows, tuple(cycles_of(scene).values()), most)
 
 
 @edit("loop")

@@ -107,6 +107,7 @@ class Motion:
         for own in owns:
             self.mixes[own.id] = _mixes(scene, own.id, own)
         self._carriages: dict[str, Carriage] = {}
+        self._riding: dict[str, tuple[Carriage, ...]] = {}
 
     @overload
     def over(self, target: str | Layer, states: States) -> dict[str, Floats]: ...
@@ -131,7 +132,11 @@ class Motion:
 
     def carriages(self, layer: Layer) -> tuple[Carriage, ...]:
         """What carries a layer, the inner first."""
-        return tuple(self._carriage(bearer) for bearer in bearers_of(self.scene, layer))
+        if self.own.get(layer.id) is not layer:
+            return tuple(self._carriage(bearer) for bearer in bearers_of(self.scene, layer))
+        if layer.id not in self._riding:
+            self._riding[layer.id] = tuple(self._carriage(bearer) for bearer in bearers_of(self.scene, layer))
+        return self._riding[layer.id]
 
     def _carriage(self, bearer: Bearer) -> Carriage:
         if bearer.id not in self._carriages:

@@ -250,6 +250,11 @@ class MotionRoom(Desk):
         }  # fmt: skip
 
     @property
+    def grounds(self) -> list[tuple[str, str]]:
+        """What an actor may walk on: the other layers at a finite depth."""
+        return [(x.id, x.label) for x in self.kept.layers if x.id != self.choice.layer and x.depth != "infinite"]
+
+    @property
     def carriers(self) -> list[tuple[str, str]]:
         """What the chosen layer can ride on."""
         return self._riding(self.layer.id if self.layer else "")

@@ -15,6 +15,7 @@ urlpatterns = [
     path("scenes/<uuid:pk>/desk/", views.desk, name="scene-desk"),
     path("scenes/<uuid:pk>/fixes/", views.fixes, name="scene-fixes"),
     path("scenes/<uuid:pk>/loops/", views.loops, name="scene-loops"),
+    path("scenes/<uuid:pk>/largest/", views.largest, name="scene-largest"),
     path("scenes/<uuid:pk>/stride/", views.stride, name="scene-stride"),
     path("scenes/<uuid:pk>/history/<str:way>/", views.history, name="scene-history"),
     path("scenes/<uuid:pk>/scene.json", views.document_file, name="scene-document"),

@@ -14,11 +14,14 @@ from django.views.decorators.http import require_GET, require_POST
 from django_htmx.http import reswap, retarget
 
 from clinamen.core import document
+from clinamen.core.checks.base import Subject
+from clinamen.core.checks.largest import largest_move
 from clinamen.core.drawing.threads import driver_of
 from clinamen.core.edits import apply, knots, loop, pose
 from clinamen.core.errors import BadEdit, ClinamenError
 from clinamen.core.exchange.bringing import ACCEPTED
 from clinamen.core.motion.loops import MOST_FRAMES
+from clinamen.core.motion.moves import MOVES
 from clinamen.core.motion.stride import measured, slide_of
 from clinamen.core.quantities import number, plain
 from clinamen.scenes.actions import bring_in, revise
@@ -147,6 +150,24 @@ def loops(request: HttpRequest, pk: Any) -> HttpResponse:
         for each in found
     ]
     return render(request, "scenes/loops.html", {"scene": scene, "loops": told, "speed": plain(speed)})
+
+
+@login_required
+@require_GET
+def largest(request: HttpRequest, pk: Any) -> HttpResponse:
+    """How large a camera move may be and open no gap."""
+    scene = scene_of(request, pk)
+    desk, values = desk_of(scene, choice_of(request.GET)), request.GET.dict()
+    try:
+        if values.get("move") not in MOVES:
+            raise BadEdit("move: is not known; choose another")
+        size, more = largest_move(Subject(desk.document, desk.sets, False, desk.needs), values)
+    except ClinamenError as error:
+        return render(request, "scenes/largest.html", {"trouble": str(error)})
+    told = {"size": size, "more": more, "move": MOVES[values["move"]], "kind": values["move"]}
+    return render(
+        request, "scenes/largest.html", {**told, "scene": scene, "driver": values["driver"], "land": values["land"]}
+    )
 
 
 @login_required

@@ -76,7 +76,7 @@ def _lack_at(trial: Trial, worst: Worst, only: str) -> float:
     return float(Coverage(scene, sets, motion).bounds(as_cell(cell_point(worst)))[0][0])
 
 
-def _least(
+def least(
     make: Callable[[float], Trial], gap: Gap, start: float, limit: float, step: float, only: str = ""
 ) -> float | None:
     """The value nearest to `start`, towards `limit`, in steps of `step`, at which the gap is closed; None if none."""
@@ -105,7 +105,7 @@ def _scale_fix(subject: Subject, gap: Gap, layer_id: str) -> Fix | None:
     def make(scale: float) -> Trial:
         return changes.with_scale(subject.scene, layer_id, scale), subject.sets, subject.motion
 
-    scale = _least(make, gap, layer.framing.scale, layer.framing.scale * MOST_SCALE, 0.001, layer_id)
+    scale = least(make, gap, layer.framing.scale, layer.framing.scale * MOST_SCALE, 0.001, layer_id)
     if scale is None:
         return None
     return fixes.scale(layer, scale)
@@ -128,7 +128,7 @@ def _extend_fix(subject: Subject, gap: Gap, layer_id: str) -> Fix | None:
         closed = pixels < size and find_worst(Coverage(*make(pixels)), gap.patch).lack <= TOLERANCE
         found = float(pixels) if closed else None
     else:
-        found = _least(make, gap, 0, 2 * size, 1, layer_id)
+        found = least(make, gap, 0, 2 * size, 1, layer_id)
     if not found:
         return None
     return fixes.extend(layer, side, round(found))
@@ -181,10 +181,10 @@ def _reach_fix(subject: Subject, gap: Gap, driver: str) -> Fix | None:
             changed = changes.with_pointer_reach(scene, axis, reach)
             return changed, subject.sets, Motion(changed)
 
-        least = _least(reaching, gap, reach, 0.0, 0.1)
-        if least is None or least < LEAST_SHARE * reach:
+        shorter = least(reaching, gap, reach, 0.0, 0.1)
+        if shorter is None or shorter < LEAST_SHARE * reach:
             return None
-        return fixes.pointer_reach(axis, least, reach)
+        return fixes.pointer_reach(axis, shorter, reach)
     travels = any(track.target == "camera" and track.driver == driver for track in scene.tracks)
     if not travels or not np.ptp(bounds[driver]):
         return None
@@ -193,7 +193,7 @@ def _reach_fix(subject: Subject, gap: Gap, driver: str) -> Fix | None:
         changed = changes.with_travel(scene, driver, share)
         return changed, subject.sets, Motion(changed)
 
-    share = _least(travelling, gap, 1.0, 0.0, 0.001)
+    share = least(travelling, gap, 1.0, 0.0, 0.001)
     if share is None or share < LEAST_SHARE:
         return None
     return fixes.travel(driver, share)

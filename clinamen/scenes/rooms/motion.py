@@ -220,6 +220,11 @@ class MotionRoom(Desk):
         return [("", "all that moves"), *([("camera", "the camera")] if "camera" in moving else []), *layers]
 
     @property
+    def settling(self) -> list[tuple[str, str]]:
+        """Who can settle or be turned round: the camera, and the chosen layer."""
+        return [("camera", "the camera"), *([(self.layer.id, self.layer.label)] if self.layer else [])]
+
+    @property
     def takers(self) -> list[tuple[str, str]]:
         """Who can take over the chosen layer's motion, where it has one."""
         chosen = self.layer

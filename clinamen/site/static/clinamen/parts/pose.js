@@ -89,11 +89,12 @@ view.addEventListener('keydown', (event) => {
 });
 
 const driver = () => (document.getElementById('threads') ?? document.getElementById('thread-curve'))?.dataset.driver ?? (stage.drivers.scroll ? 'scroll' : 'time');
-const keep = () => edit('keep-pose', {driver: driver(), at: at[driver()]});
+const keep = (place = at[driver()]) => edit('keep-pose', {driver: driver(), at: place});
+const POSES = {keep: () => keep(), start: () => keep(0), end: () => keep(driver() === 'time' ? stage.duration : 1), 'let-go': () => letGo()};
 const letGo = () => look({loose: ''});
 document.addEventListener('click', (event) => {
   const does = event.target.closest?.('[data-pose]')?.dataset.pose;
-  if (does) (does === 'keep' ? keep : letGo)();
+  if (does) POSES[does]();
 });
 document.addEventListener('change', (event) => { if (event.target.id === 'pose-hand') look({hand: event.target.value}).then(draw); });
 

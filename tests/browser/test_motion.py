@@ -1,5 +1,6 @@
 """The room Motion by hand: knots dragged, chosen, tied and bent by mouse and by keyboard; poses that stay loose until kept."""
 
+import re
 from typing import Any
 
 import pytest
@@ -142,3 +143,31 @@ def test_a_pose_stays_loose_until_it_is_kept(room) -> None:
     drag(page, middle(page, ".pose-pin"), (14, 9))
     expect(page.locator("#readout .revision")).to_contain_text("anchor moved")
     assert head().layer("near").anchor.x != 0
+
+
+def test_the_clock_goes_frame_by_frame_and_plays_a_part(room) -> None:
+    page = room
+    page.check("#on-time")
+    expect(page.locator(".time-driver")).to_be_visible()
+    for _ in range(3):
+        page.click("[data-step='1']")
+    expect(page.locator("#frame-value")).to_have_text("3")
+    page.click("[data-step='-1']")
+    expect(page.locator("#frame-value")).to_have_text("2")
+    page.focus("#clock")
+    page.keyboard.press("Shift+ArrowRight")
+    expect(page.locator("#frame-value")).to_have_text("12")
+    page.click("[data-part=in]")
+    for _ in range(5):
+        page.click("[data-step='1']")
+    page.click("[data-part=out]")
+    expect(page.locator("#clock-part")).to_be_visible()
+    page.click("#play")
+    expect(page.locator("#rate-value")).to_have_text(re.compile(r"^\d+ of 25$"), timeout=15_000)
+    seen = page.evaluate(
+        """() => new Promise((done) => { const seen = new Set(); const end = performance.now() + 900;
+        const look = () => { seen.add(+document.getElementById('frame-value').textContent); performance.now() < end ? requestAnimationFrame(look) : done([...seen]); }; look(); })"""
+    )
+    assert min(seen) >= 12 and max(seen) <= 17, "no frame of another part"
+    page.click("#whole-part")
+    expect(page.locator("#clock-part")).to_be_hidden()

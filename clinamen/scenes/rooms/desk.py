@@ -261,6 +261,7 @@ class Desk:
             "view": [self.document.view.width, self.document.view.height],
             "drivers": {name: getattr(drivers, name) is not None for name in ("scroll", "pointer", "time")},
             "duration": drivers.time.duration if drivers.time else 0,
+            "fps": drivers.time.fps if drivers.time else 25,
             "revision": self.revision.pk,
             **({} if self.hasty else {"findings": self.marks}),
         }

@@ -1,6 +1,6 @@
 // Keys and presses that every room has.
 import {look, scene, send} from './queue.js';
-import {goThere, play, toRest} from '../parts/drivers.js';
+import {goThere, play, setPart, toRest} from '../parts/drivers.js';
 import {choose, nudge} from '../parts/sheets.js';
 import {stage} from '../parts/view.js';
 
@@ -40,5 +40,6 @@ document.addEventListener('keydown', (event) => {
   else if (event.key === '?') document.getElementById('keys').showModal();
   else if (event.key === ' ' && !event.target.closest('button, a, summary')) { event.preventDefault(); if (stage.drivers.time) play(); }
   else if (event.key === '0') toRest();
+  else if (event.key === 'i' || event.key === 'o') { if (stage.drivers.time) setPart(event.key === 'i' ? 'in' : 'out'); }
   else if (/^[1-9]$/.test(event.key)) document.querySelectorAll('.rooms a')[+event.key - 1]?.click();
 });

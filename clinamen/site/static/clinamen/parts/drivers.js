@@ -34,18 +34,53 @@ function showRunning(on) {
   button.querySelector('[data-when=still]').hidden = on;
   button.querySelector('[data-when=running]').hidden = !on;
 }
+// The part that is played, in seconds; null: to the end.
+const part = {from: 0, to: null};
+const partEnd = () => Math.min(part.to ?? stage.duration, stage.duration);
+/** Play at the scene's own frame rate, the part over and over; the rate that is really reached is shown. */
 export function play() {
   if (running) return stop();
-  let last;  // a frame's time is when it began, which can be before the press: the first frame starts the clock
-  const tick = (now) => {
+  let last, clockAt = at.time >= partEnd() - 1e-6 || at.time < part.from ? part.from : at.time;
+  let shown = -1, count = 0, since;
+  const tick = (now) => {  // a frame's time is when it began, which can be before the press: the first frame starts the clock
     last ??= now;
-    drive({time: (at.time + (now - last) / 1000) % stage.duration});
+    since ??= now;
+    const span = Math.max(1e-3, partEnd() - part.from);
+    clockAt = part.from + ((clockAt - part.from + (now - last) / 1000) % span + span) % span;
     last = now;
+    const frame = Math.floor(clockAt * stage.fps + 1e-6);
+    if (frame !== shown) { drive({time: Math.min(frame / stage.fps, stage.duration)}); shown = frame; count += 1; }
+    if (now - since > 1000) { rate.textContent = `${(count * 1000 / (now - since)).toFixed(0)} of ${+stage.fps.toFixed(2)}`; since = now; count = 0; }
     running = requestAnimationFrame(tick);
   };
   running = requestAnimationFrame(tick);
   showRunning(true);
 }
+const rate = document.getElementById('rate-value');
+export function step(by) {
+  stop();
+  drive({time: Math.max(0, Math.min(stage.duration, (Math.round(at.time * stage.fps) + by) / stage.fps))});
+}
+export function setPart(which) {
+  if (which === 'in') { part.from = at.time; if (part.to !== null && part.to <= part.from) part.to = null; }
+  else if (which === 'out') { part.to = at.time; if (part.to <= part.from) part.from = 0; }
+  else Object.assign(part, {from: 0, to: null});
+  const all = part.from === 0 && part.to === null, bar = document.getElementById('clock-part');
+  document.getElementById('whole-part').hidden = bar.hidden = all;
+  bar.style.left = `${100 * part.from / stage.duration}%`;
+  bar.style.right = `${100 - 100 * partEnd() / stage.duration}%`;
+}
+document.querySelector('.clock-tools').addEventListener('click', (event) => {
+  const {step: by, part: which} = event.target.closest('button')?.dataset ?? {};
+  if (by) step(+by);
+  else if (which) setPart(which);
+});
+clock.addEventListener('keydown', (event) => {  // the arrow keys go frame by frame
+  const by = {ArrowLeft: -1, ArrowDown: -1, ArrowRight: 1, ArrowUp: 1}[event.key];
+  if (!by) return;
+  event.preventDefault();
+  step(by * (event.shiftKey ? 10 : 1));
+});
 document.getElementById('play').addEventListener('click', play);
 const hands = JSON.parse(document.getElementById('hands-data').textContent);
 function rehearse() {

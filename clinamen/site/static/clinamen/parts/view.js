@@ -42,6 +42,7 @@ export function drive(values = {}) {
   document.getElementById('pointer-value').textContent = `${at.u.toFixed(2)}, ${at.v.toFixed(2)}`;
   const seconds = (at.time % 60).toFixed(1).padStart(4, '0');
   document.getElementById('time-value').textContent = `${String(Math.floor(at.time / 60)).padStart(2, '0')}:${seconds}`;
+  document.getElementById('frame-value').textContent = Math.round(at.time * (stage.fps ?? 25));
   drawMark();
   document.dispatchEvent(new Event('driven'));
 }

@@ -226,3 +226,16 @@ function bendKey(bend, event) {
   return true;
 }
 mark();
+
+// Sections of the readout stay folded as they were, in every answer and on the next page.
+const FOLDED = 'clinamen-folded';
+const folded = () => new Set((localStorage.getItem(FOLDED) ?? '').split(' ').filter(Boolean));
+const fold = () => { const shut = folded(); for (const pane of document.querySelectorAll('.pane')) pane.open = !shut.has(pane.id); };
+document.addEventListener('click', (event) => {
+  const pane = event.target.closest?.('.pane > summary')?.parentElement, shut = folded();
+  if (!pane) return;
+  if (pane.open) shut.add(pane.id); else shut.delete(pane.id);
+  localStorage.setItem(FOLDED, [...shut].join(' '));
+});
+document.addEventListener('htmx:oobAfterSwap', (event) => { if (event.detail.target?.id === 'readout') fold(); });
+fold();

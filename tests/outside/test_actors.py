@@ -46,7 +46,7 @@ def png(pixels: np.ndarray, **options) -> bytes:
 
 
 def cells_of(strip) -> list[np.ndarray]:
-    whole = np.asarray(Image.open(io.BytesIO(strip.png)).convert("RGBA"))
+    whole = np.asarray(Image.open(io.BytesIO(strip.data)).convert("RGBA"))
     f = strip.frames
     cut = [whole[r * strip.height : (r + 1) * strip.height, c * strip.width : (c + 1) * strip.width]
            for r in range(f.rows) for c in range(f.columns)]  # fmt: skip

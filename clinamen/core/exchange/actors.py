@@ -15,9 +15,11 @@ from clinamen.core.document import Frames
 from clinamen.core.errors import BadArt, BadEdit
 from clinamen.core.exchange.archive import open_archive, read_member
 from clinamen.core.exchange.names import name_from_file, natural_key
+from clinamen.core.motion.between import Drawn, between
+from clinamen.core.motion.easing import NAMED, cubic_bezier
 from clinamen.core.pictures.encoding import encode_png
-from clinamen.core.pictures.limits import MAX_PIXELS, is_clip
-from clinamen.core.pictures.reading import decode, moving
+from clinamen.core.pictures.limits import MAX_PIXELS, is_clip, is_vector
+from clinamen.core.pictures.reading import decode, forms_of, moving
 from clinamen.core.pixels import trim_box
 
 USUAL_FPS = 12.0
@@ -27,16 +29,17 @@ ACCEPTED = ".png,.webp,.gif,.apng,.jpg,.jpeg,.avif,.svg,.zip,.mp4,.webm,.mov"
 
 @dataclass(frozen=True)
 class Strip:
-    """An actor made ready: the strip as a PNG file, a cell's size, how it plays, how far the trimmed cell's middle lies from that
-    of the cell as it came (art px), a name, and sentences on what is different here."""
+    """An actor made ready: the strip as a picture file (`ending` says of which kind), a cell's size, how it plays, how far the
+    trimmed cell's middle lies from that of the cell as it came (art px), a name, and sentences on what is different here."""
 
-    png: bytes
+    data: bytes
     width: int
     height: int
     frames: Frames
     moved: tuple[float, float]
     name: str
     notes: tuple[str, ...] = ()
+    ending: str = "png"
 
 
 def strip_of(
@@ -67,6 +70,47 @@ def strip_of(
     moved = ((left + right - cells.shape[2]) / 2, (top + bottom - cells.shape[1]) / 2)
     label = name_from_file(PurePosixPath(name.replace("\\", "/")).name)
     return Strip(encode_png(packed), right - left, bottom - top, frames, moved, label, notes)
+
+
+def between_of(files: Sequence[tuple[str, bytes]], count: int, ease: str = "ease-in-out", fps: float = 0.0) -> Strip:
+    """The strip of two drawn forms (SVG) and `count` in-between drawings, eased; it stays vector, and plays to and fro."""
+    if len(files) != 2:
+        raise BadEdit(f"forms: in-betweens need two drawings, not {len(files)}; choose the first and the last")
+    (name, first), (other, last) = sorted(files, key=lambda file: natural_key(file[0]))
+    for each, data in files:
+        if not is_vector(data):
+            raise BadArt(f"{each}: is no SVG; in-betweens are made of outlines, save the drawing as SVG")
+    (width, height, one), (wide, high, two) = forms_of(first, name), forms_of(last, other)
+    if (width, height) != (wide, high):
+        raise BadEdit(
+            f"forms: {name} is {width} × {height} px, {other} {wide} × {high} px; draw both on the same canvas"
+        )
+    if ease not in NAMED:
+        raise BadEdit(f"easing: {ease!r} is not one of {', '.join(NAMED)}")
+    shares = cubic_bezier(NAMED[ease], np.linspace(0, 1, count + 2))
+    drawings = between(one, two, shares)
+    across = max(1, round(math.sqrt(len(drawings) * height / width)))
+    frames = Frames(
+        columns=across, rows=-(-len(drawings) // across), count=len(drawings), fps=fps or USUAL_FPS, play="to-and-fro"
+    )
+    cells = "".join(
+        f'<svg x="{n % across * width}" y="{n // across * height}" width="{width}" height="{height}">{_shapes(drawing)}</svg>'
+        for n, drawing in enumerate(drawings)
+    )
+    size = f'width="{frames.columns * width}" height="{frames.rows * height}"'
+    svg = f'<svg xmlns="http://www.w3.org/2000/svg" {size}>{cells}</svg>\n'
+    label = name_from_file(PurePosixPath(name.replace("\\", "/")).name)
+    return Strip(svg.encode(), width, height, frames, (0.0, 0.0), label, ending="svg")
+
+
+def _shapes(drawing: Sequence[Drawn]) -> str:
+    parts = []
+    for form in drawing:
+        lines = ("M" + "L".join(f"{x:.2f} {y:.2f}" for x, y in outline) + "Z" for outline in form.outlines)
+        red, green, blue = (round(255 * channel) for channel in form.colour[:3])
+        colour = f'fill="#{red:02x}{green:02x}{blue:02x}" fill-opacity="{form.colour[3]:.4f}"'
+        parts.append(f'<path {colour} fill-rule="evenodd" d="{"".join(lines)}"/>')
+    return "".join(parts)
 
 
 def _animated(data: bytes, name: str) -> tuple[float, Pixels, str]:

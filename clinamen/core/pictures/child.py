@@ -67,9 +67,19 @@ def _moving(kind: str) -> Callable[[bytes, str, dict[str, Any]], Iterator[Answer
     return job
 
 
+def _forms(data: bytes, name: str, options: dict[str, Any]) -> Iterator[Answer]:
+    from clinamen.core.pictures.outlines import forms
+
+    width, height, found = forms(data, name)
+    yield {"size_px": [width, height], "more": True}, b""
+    for form in found:
+        yield {"shape": list(form.outlines.shape), "colour": list(form.colour), "more": True}, form.outlines.tobytes()
+    yield {"end": True}, b""
+
+
 JOBS: dict[str, Callable[[bytes, str, dict[str, Any]], Iterator[Answer]]] = {
     "head": _head, "pixels": _pixels, "pages": _pages, "groups": _groups,
-    "animated": _moving("animated"), "clip": _moving("clip"),
+    "animated": _moving("animated"), "clip": _moving("clip"), "forms": _forms,
 }  # fmt: skip
 
 

@@ -14,6 +14,7 @@ from PIL import Image
 
 from clinamen.core.arrays import Pixels
 from clinamen.core.errors import BadArt
+from clinamen.core.motion.between import Drawn
 from clinamen.core.pictures.heads import Head
 from clinamen.core.pictures.limits import MAX_FILE, check_size
 from clinamen.core.pictures.pool import POOL
@@ -24,6 +25,7 @@ __all__ = [
     "decode",
     "decode_file",
     "decode_own",
+    "forms_of",
     "inspect",
     "moving",
     "read_file",
@@ -93,6 +95,20 @@ def moving(kind: str, data: bytes, name: str, fps: float, notes: list[str] | Non
     if not frames:
         raise BadArt(f"{name}: holds no frame that can be read; save it again")
     return rate, np.stack(frames)
+
+
+def forms_of(data: bytes, name: str) -> tuple[int, int, list[Drawn]]:
+    """Width and height of an SVG and its filled shapes as outlines, first drawn first."""
+    _check_file(data, name)
+    width = height = 0
+    found = list[Drawn]()
+    for said, payload in POOL.stream("forms", data, name):
+        if "size_px" in said:
+            width, height = (int(length) for length in said["size_px"])
+        elif payload:
+            red, green, blue, alpha = (float(share) for share in said["colour"])
+            found.append(Drawn(np.frombuffer(payload, np.float64).reshape(said["shape"]), (red, green, blue, alpha)))
+    return width, height, found
 
 
 def decode_own(data: bytes) -> Pixels:

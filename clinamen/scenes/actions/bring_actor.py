@@ -9,7 +9,7 @@ from clinamen.art import store
 from clinamen.core.document import MAX_LAYERS, Layer, TimeDriver
 from clinamen.core.document import Scene as Document
 from clinamen.core.errors import BadArt, BadEdit
-from clinamen.core.exchange.actors import strip_of
+from clinamen.core.exchange.actors import between_of, strip_of
 from clinamen.core.exchange.names import file_stem, id_from_name
 from clinamen.core.pictures.limits import MAX_FILE
 from clinamen.core.quantities import counted, number, shown
@@ -32,12 +32,20 @@ def add_actor(
         for name in ("columns", "rows", "count")
     )
     fps = number(values["fps"], "frames a second", 0.01, 240, "fps") if values.get("fps", "").strip() else 0.0
-    made = strip_of([(file.name or "file", file.read()) for file in files], columns, rows, count, fps)
+    brought = [(file.name or "file", file.read()) for file in files]
+    if values.get("between", "").strip():
+        made = between_of(
+            brought, int(number(values["between"], "in-betweens", 1, 200)), values.get("ease", "ease-in-out"), fps
+        )
+    else:
+        made = strip_of(brought, columns, rows, count, fps)
     name = values.get("name", "").strip()[:200] or made.name
     with transaction.atomic():
-        picture = store.keep(made.png, f"{name}.png")
+        picture = store.keep(made.data, f"{name}.{made.ending}")
         taken = SceneArt.objects.filter(scene=scene).values_list("file", flat=True)
-        file_name = f"art/{file_stem(name, [each.rpartition('/')[2].rpartition('.')[0] for each in taken])}.png"
+        file_name = (
+            f"art/{file_stem(name, [each.rpartition('/')[2].rpartition('.')[0] for each in taken])}.{made.ending}"
+        )
         SceneArt.objects.create(scene=scene, file=file_name, picture=picture)
     layer = Layer.model_validate({
         "id": id_from_name(name, [layer.id for layer in current.layers]), "name": name,

@@ -22,8 +22,8 @@ from clinamen.core.errors import BadEdit, ClinamenError
 from clinamen.core.exchange.bringing import ACCEPTED
 from clinamen.core.motion.loops import MOST_FRAMES
 from clinamen.core.motion.moves import MOVES
-from clinamen.core.motion.stride import measured, slide_of
 from clinamen.core.quantities import number, plain
+from clinamen.core.stride import measured, slide_of
 from clinamen.scenes.actions import bring_in, revise
 from clinamen.scenes.answers import (
     base_id,

@@ -17,10 +17,10 @@ from clinamen.core.exchange.actors import strip_of
 from clinamen.core.exchange.opening import open_scene
 from clinamen.core.motion.cells import cell_at, period
 from clinamen.core.motion.states import State
-from clinamen.core.motion.stride import measured, slide_of
 from clinamen.core.pictures.shelf import ArtShelf
 from clinamen.core.raster import render
 from clinamen.core.raster.laid import cell_of
+from clinamen.core.stride import measured, slide_of
 from tests.conftest import ROOT, layer, scene, track
 
 

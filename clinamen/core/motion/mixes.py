@@ -8,7 +8,17 @@ from dataclasses import dataclass
 from typing import overload
 
 from clinamen.core.arrays import Floats
-from clinamen.core.document import CARRIER_CHANNELS, Bearer, Carrier, Channel, Layer, Scene, bearers_of, channels_of
+from clinamen.core.document import (
+    CARRIER_CHANNELS,
+    Bearer,
+    Carrier,
+    Channel,
+    Layer,
+    Scene,
+    Track,
+    bearers_of,
+    channels_of,
+)
 from clinamen.core.interval import Interval
 from clinamen.core.motion.states import Cells, States
 from clinamen.core.motion.terms import TERM_MODULES, CurveTerm, Names, Rest, Term
@@ -102,10 +112,13 @@ class Motion:
     def __init__(self, scene: Scene) -> None:
         self.scene = scene
         self.own = {layer.id: layer for layer in scene.layers}
-        self.mixes: dict[str, dict[str, Mix]] = {"camera": _mixes(scene, "camera", None)}
+        self._tracks: dict[str, list[Track]] = {}
+        for track in scene.tracks:
+            self._tracks.setdefault(track.target, []).append(track)
+        self.mixes: dict[str, dict[str, Mix]] = {"camera": self._mixed("camera", None)}
         owns: tuple[Bearer, ...] = (*scene.layers, *scene.carriers)
         for own in owns:
-            self.mixes[own.id] = _mixes(scene, own.id, own)
+            self.mixes[own.id] = self._mixed(own.id, own)
         self._carriages: dict[str, Carriage] = {}
         self._riding: dict[str, tuple[Carriage, ...]] = {}
 
@@ -128,7 +141,7 @@ class Motion:
         if isinstance(target, str):
             return self.mixes[target]
         known = self.own.get(target.id) is target
-        return self.mixes[target.id] if known else _mixes(self.scene, target.id, target)
+        return self.mixes[target.id] if known else self._mixed(target.id, target)
 
     def carriages(self, layer: Layer) -> tuple[Carriage, ...]:
         """What carries a layer, the inner first."""
@@ -159,6 +172,15 @@ class Motion:
         """The targets whose tracks move a layer, the camera apart."""
         return {layer.id, *(carriage.name for carriage in self.carriages(layer))}
 
+    def _mixed(self, target: str, own: Bearer | None) -> dict[str, Mix]:
+        found: dict[str, list[Term]] = {}
+        tracks = self._tracks.get(target, ())
+        for module in TERM_MODULES:
+            for channel, term in module.terms_of(self.scene, target, own, tracks):
+                found.setdefault(channel, []).append(term)
+        table = channels_of(target)
+        return {name: Mix(table[name], tuple(terms)) for name, terms in found.items()}
+
     def own_terms(self, target: str) -> list[Term]:
         """All terms of a target's own channels, resting values left out."""
         return [term for mix in self.mixes.get(target, {}).values() for term in mix.terms[1:]]
@@ -186,12 +208,3 @@ class Motion:
         camera = self.mixes["camera"]
         still = all(camera[name].stays(0) for name in ("z", "pitch", "yaw", "roll", "arc", "crane"))
         return still and not camera["zoom"].moves
-
-
-def _mixes(scene: Scene, target: str, own: Bearer | None) -> dict[str, Mix]:
-    found: dict[str, list[Term]] = {}
-    for module in TERM_MODULES:
-        for channel, term in module.terms_of(scene, target, own):
-            found.setdefault(channel, []).append(term)
-    table = channels_of(target)
-    return {name: Mix(table[name], tuple(terms)) for name, terms in found.items()}

@@ -1,18 +1,18 @@
 """What a term is: one summand (or factor) of a channel's value. A new kind of term is one module beside this one.
 
-Each module has `terms_of(scene, target)`, which yields the terms it has to give for the camera or a layer with the channel
-each belongs to; the package's list names the modules. Everything that must agree about a term stands in its class:
+Each module has `terms_of(scene, target, own, tracks)`, which yields the terms it has to give for the camera or a layer with the
+channel each belongs to; the package's list names the modules. Everything that must agree about a term stands in its class:
 its values, the range that bounds them, what it is in a style sheet, and what an engine kit is told.
 """
 
 from abc import ABC, abstractmethod
-from collections.abc import Iterable, Mapping
+from collections.abc import Iterable, Mapping, Sequence
 from typing import Any, ClassVar, Protocol
 
 import numpy as np
 
 from clinamen.core.arrays import Floats
-from clinamen.core.document import Bearer, Scene
+from clinamen.core.document import Bearer, Scene, Track
 from clinamen.core.interval import Interval
 from clinamen.core.motion.states import Cells, States
 
@@ -59,4 +59,6 @@ class Term(ABC):
 class TermModule(Protocol):
     """A module of this package."""
 
-    def terms_of(self, scene: Scene, target: str, own: Bearer | None) -> Iterable[tuple[str, Term]]: ...
+    def terms_of(
+        self, scene: Scene, target: str, own: Bearer | None, tracks: Sequence[Track]
+    ) -> Iterable[tuple[str, Term]]: ...

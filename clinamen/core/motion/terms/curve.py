@@ -4,7 +4,7 @@ Scroll is held within 0…1. Past the end of its duration time begins again wher
 the end itself is a moment of its own, so that a closed range can name it.
 """
 
-from collections.abc import Iterable, Mapping
+from collections.abc import Iterable, Mapping, Sequence
 from typing import Any
 
 import numpy as np
@@ -72,8 +72,8 @@ class CurveTerm(Term):
         return self.curve.turn_at[:MOST_TURNS] if axis == self.track.driver else np.zeros(0)
 
 
-def terms_of(scene: Scene, target: str, own: Bearer | None) -> Iterable[tuple[str, Term]]:
+def terms_of(scene: Scene, target: str, own: Bearer | None, tracks: Sequence[Track]) -> Iterable[tuple[str, Term]]:
     """One for every track of the target whose driver is on."""
-    for track in scene.tracks:
-        if track.target == target and track.keys and scene.drivers.is_on(track.driver):
+    for track in tracks:
+        if track.keys and scene.drivers.is_on(track.driver):
             yield track.channel, CurveTerm(track, scene.drivers)

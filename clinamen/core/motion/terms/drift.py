@@ -5,7 +5,7 @@ like any other: page, kit and proof need know nothing of it, and it cannot leave
 loops every swing fits the duration a whole number of times; what is slower than the loop swings once in it.
 """
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
 from functools import lru_cache
 
 import numpy as np
@@ -55,8 +55,8 @@ def _curve(track: Track, time: TimeDriver) -> Curve:
     return Curve(Track(target=track.target, channel=track.channel, driver="time", keys=keys))
 
 
-def terms_of(scene: Scene, target: str, own: Bearer | None) -> Iterable[tuple[str, Term]]:
+def terms_of(scene: Scene, target: str, own: Bearer | None, tracks: Sequence[Track]) -> Iterable[tuple[str, Term]]:
     """One for every drift of the target, while time is on."""
-    for track in scene.tracks:
-        if track.target == target and track.drift is not None and scene.drivers.time is not None:
+    for track in tracks:
+        if track.drift is not None and scene.drivers.time is not None:
             yield track.channel, DriftTerm(track, scene.drivers)

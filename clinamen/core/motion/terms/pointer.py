@@ -1,9 +1,9 @@
 """Pointer: the settled pointer carries the camera sideways, by its reach at the end of the pad."""
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
 
 from clinamen.core.arrays import Floats
-from clinamen.core.document import Bearer, Scene
+from clinamen.core.document import Bearer, Scene, Track
 from clinamen.core.interval import Interval
 from clinamen.core.motion.states import Cells, States
 from clinamen.core.motion.terms.base import Names, Term
@@ -33,7 +33,7 @@ class Pointer(Term):
         return f"{names.driver(self.axis)}*{plain(self.reach)}"
 
 
-def terms_of(scene: Scene, target: str, own: Bearer | None) -> Iterable[tuple[str, Term]]:
+def terms_of(scene: Scene, target: str, own: Bearer | None, tracks: Sequence[Track]) -> Iterable[tuple[str, Term]]:
     """The camera's x and y, where the pointer is on and reaches anywhere."""
     driver = scene.drivers.pointer
     if target == "camera" and driver is not None:

@@ -1,11 +1,11 @@
 """Rest: the resting value of a channel, which every other term is added to or multiplies."""
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
 
 import numpy as np
 
 from clinamen.core.arrays import Floats
-from clinamen.core.document import CAMERA_CHANNELS, CARRIER_CHANNELS, Bearer, Carrier, Layer, Scene
+from clinamen.core.document import CAMERA_CHANNELS, CARRIER_CHANNELS, Bearer, Carrier, Layer, Scene, Track
 from clinamen.core.interval import Interval
 from clinamen.core.motion.states import Cells, States
 from clinamen.core.motion.terms.base import Names, Term
@@ -28,7 +28,7 @@ class Rest(Term):
         return plain(self.number)
 
 
-def terms_of(scene: Scene, target: str, own: Bearer | None) -> Iterable[tuple[str, Term]]:
+def terms_of(scene: Scene, target: str, own: Bearer | None, tracks: Sequence[Track]) -> Iterable[tuple[str, Term]]:
     """One for every channel: the document's own number."""
     if own is None:
         values = resting_camera(scene)

@@ -122,7 +122,8 @@ class Stylesheet:
         self.prefix = prefix or prefix_of(scene)
         self.motion = Motion(scene)
         self.layers = [layer for layer in scene.layers if layer.visible]
-        targets = ["camera", *(layer.id for layer in scene.layers), *(carrier.id for carrier in scene.carriers)]
+        # what moves nothing that is seen has no animation
+        targets = dict.fromkeys(["camera", *(t for layer in self.layers for t in sorted(self.motion.movers(layer)))])
         terms = {id(term.track): term for target in targets for term in self.motion.curves(target)}
         self.runs = [Run(i, terms[id(track)]) for i, track in enumerate(scene.tracks) if id(track) in terms]
         self.run_of = {id(run.term): run for run in self.runs}

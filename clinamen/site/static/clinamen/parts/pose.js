@@ -131,6 +131,7 @@ function draw() {
   shape('path', {class: 'pose-pin', d: `M${ax} ${ay}l-5 -12a5.4 5.4 0 1 1 10 0z`}, {kind: 'pin'});
 }
 document.addEventListener('driven', draw);
-document.addEventListener('htmx:afterSettle', draw);
+let soon = 0;
+document.addEventListener('htmx:afterSettle', () => { soon ||= requestAnimationFrame(() => { soon = 0; draw(); }); });
 addEventListener('resize', draw);
 draw();

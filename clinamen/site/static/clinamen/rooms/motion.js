@@ -5,11 +5,11 @@ import '../parts/pose.js';
 import {stop} from '../parts/drivers.js';
 import {at, drive} from '../parts/view.js';
 
-const NEAR = 6, MOVED = 3;  // px: how near a knot comes to rest on another; a press that goes farther is a drag
+const NEAR = 6, MOVED = 3, MANY = 40;  // px: how near a knot comes to rest on another; a press that goes farther is a drag
 const byId = (id) => document.getElementById(id);
 /** The drawing that knots stand on: the threads, or one thread's curve. */
 const drawing = () => byId('threads') ?? byId('thread-curve');
-const svgOf = (box) => (box.tagName === 'svg' ? box : box.querySelector('.threads') ?? byId('ruler'));
+const svgOf = (box) => (box.tagName === 'svg' ? box : byId('threads-over') ?? byId('ruler'));
 const svgPoint = (svg, event) => new DOMPoint(event.clientX, event.clientY).matrixTransform(svg.getScreenCTM().inverse());
 const placeAt = (event) => {
   const box = drawing(), {left, per, end} = box.dataset;
@@ -21,16 +21,21 @@ const here = () => at[drawing().dataset.driver] ?? 0;
 // The choice's hidden field says it; while an answer is under way, what the hand chose since stands.
 let mine = null;
 const chosen = () => (mine ?? choice().knots).split(';').filter(Boolean);
+const knotNamed = (name) => byId(name);
 const knotsOf = (names) => [...document.querySelectorAll('.knot')].filter((knot) => names.includes(knot.dataset.knot));
+// Only what differs is touched: there may be ten thousand knots.
 function mark() {
   const names = new Set(chosen()), open = choice().open_thread;
-  for (const knot of document.querySelectorAll('.knot')) {
-    knot.classList.toggle('chosen', names.has(knot.dataset.knot));
-    knot.setAttribute('aria-pressed', names.has(knot.dataset.knot));
-  }
-  for (const thread of document.querySelectorAll('.thread')) thread.classList.toggle('open', thread.id === open);
+  const show = (knot, on) => { knot.classList.toggle('chosen', on); knot.setAttribute('aria-pressed', on); };
+  for (const knot of document.querySelectorAll('.knot.chosen')) if (!names.has(knot.dataset.knot)) show(knot, false);
+  if (names.size > MANY) { for (const knot of document.querySelectorAll('.knot:not(.chosen)')) if (names.has(knot.dataset.knot)) show(knot, true); }
+  else for (const name of names) { const knot = knotNamed(name); if (knot && !knot.classList.contains('chosen')) show(knot, true); }
+  for (const thread of document.querySelectorAll('.thread.open')) if (thread.id !== open) thread.classList.remove('open');
+  if (open) byId(open)?.classList.add('open');
   drawHere();
 }
+let marking = 0;
+const markSoon = () => { marking ||= requestAnimationFrame(() => { marking = 0; mark(); }); };
 /** @param {string[]} names @param {Record<string, unknown>} [also] */
 function choose(names, also = {}) {
   const text = mine = [...new Set(names)].join(';');
@@ -44,8 +49,8 @@ function drawHere() {
   for (const id of ['here-line', 'here-mark']) byId(id)?.setAttribute('transform', `translate(${x} 0)`);
 }
 document.addEventListener('driven', drawHere);
-document.addEventListener('htmx:afterSettle', mark);
-document.addEventListener('htmx:oobAfterSwap', (event) => { if (['choice', 'drawing'].includes(event.detail.target?.id)) mark(); });
+document.addEventListener('htmx:afterSettle', markSoon);
+document.addEventListener('htmx:oobAfterSwap', (event) => { if (['choice', 'drawing'].includes(event.detail.target?.id)) markSoon(); });
 const knotEdit = (name, values = {}) => edit(name, {knots: chosen().join(';'), ...values}).then(() => { mine = null; mark(); });
 
 // --- the hand -----------------------------------------------------------------------------------------------------------
@@ -132,7 +137,7 @@ document.addEventListener('pointercancel', () => {
   if (done?.moved && done.names) settled().then(() => look({knots: done.names.join(';')}));
 });
 /** The id of the thread that a knot stands on. @param {string} name */
-const threadOf = (name) => document.querySelector(`.knot[data-knot="${CSS.escape(name)}"]`)?.closest('.thread')?.id ?? choice().open_thread;
+const threadOf = (name) => knotNamed(name)?.closest('.thread')?.id ?? choice().open_thread;
 document.addEventListener('dblclick', (event) => {
   const thread = event.target.closest?.('.thread, .thread-curve');
   if (!thread || event.target.closest('.knot, .bend')) return;

@@ -25,9 +25,7 @@ def crowded(threads: int = 200, knots: int = 50):  # type: ignore[no-untyped-def
         "width": made["layers"][0]["art"]["width"],
         "height": made["layers"][0]["art"]["height"],
     }
-    made["layers"] += [
-        {"id": f"small-{n:03d}", "art": small, "visible": False} for n in range(threads // 2)
-    ]
+    made["layers"] += [{"id": f"small-{n:03d}", "art": small, "visible": False} for n in range(threads // 2)]
     made["tracks"] += [
         {
             "target": f"small-{number // 2:03d}", "channel": ("opacity", "blur")[number % 2], "driver": "scroll",

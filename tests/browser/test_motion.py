@@ -171,3 +171,26 @@ def test_the_clock_goes_frame_by_frame_and_plays_a_part(room) -> None:
     assert min(seen) >= 12 and max(seen) <= 17, "no frame of another part"
     page.click("#whole-part")
     expect(page.locator("#clock-part")).to_be_hidden()
+
+
+def test_the_camera_s_way_is_dragged_and_gone_along_evenly(room) -> None:
+    page = room
+    page.fill("#end-scroll-z", "200")
+    page.press("#end-scroll-z", "Enter")
+    page.click("[data-set-drawn=way]")
+    expect(page.locator(".way-knot")).to_have_count(2)
+    drag(page, middle(page, ".way-knot .ring", 1), (-40, 20))
+    expect(page.locator("#readout .revision")).to_contain_text("another way")
+    assert keys()[-1][1] < 290 and keys("camera", "z")[-1][1] < 195
+    page.focus(".way-knot >> nth=1")
+    before = keys()[-1][1]
+    page.keyboard.press("Shift+ArrowRight")
+    expect(page.locator(".way-knot").nth(1)).to_be_focused()
+    page.wait_for_function(
+        "(before) => +document.querySelectorAll('.way-knot')[1].dataset.across > before + 0.5", arg=before
+    )
+    assert keys()[-1][1] > before
+    page.click("button:has-text('Even pace')")
+    expect(page.locator("#readout .revision")).to_contain_text("at one pace")
+    page.click("[data-set-axis=y]")
+    expect(page.locator("#path-plan")).to_have_attribute("data-axis", "y")

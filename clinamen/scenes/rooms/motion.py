@@ -6,7 +6,7 @@ from functools import cached_property
 from typing import Any
 
 from clinamen.core.document import CARRIER_CHANNELS, EASING_NAMES, Bearer, Channel, bearers_of, channels_of
-from clinamen.core.drawing import fan, thread_curve
+from clinamen.core.drawing import fan, path, thread_curve
 from clinamen.core.drawing import threads as thread_lines
 from clinamen.core.edits import drift_of, knots, loop, pose, track_of
 from clinamen.core.errors import BadEdit
@@ -99,7 +99,7 @@ class MotionRoom(Desk):
     def loose_says(self) -> list[str]:
         return pose.said(self.kept, self.loose)
 
-    drawings = (("threads", "Threads"), ("curve", "Curve"), ("fan", "Fan"))
+    drawings = (("threads", "Threads"), ("curve", "Curve"), ("way", "Way"), ("fan", "Fan"))
 
     @property
     def driver_drawn(self) -> str:
@@ -121,6 +121,11 @@ class MotionRoom(Desk):
         name = tuple(row.name.split()) + (("drift",) if row.drifts else ())
         track = next(track for track in self.kept.tracks if track.name == name)
         return thread_curve.draw(self.kept, track, row.who, *self.choice.drawing)
+
+    @cached_property
+    def way(self) -> path.PathDrawing:
+        """The camera's way, from above or from the side."""
+        return path.draw(self.kept, self.driver, self.choice.axis, *self.choice.drawing)
 
     @property
     def open_row(self) -> thread_lines.ThreadRow | None:

@@ -88,7 +88,7 @@ view.addEventListener('keydown', (event) => {
   event.stopPropagation();
 });
 
-const driver = () => (document.getElementById('threads') ?? document.getElementById('thread-curve'))?.dataset.driver ?? (stage.drivers.scroll ? 'scroll' : 'time');
+const driver = () => (document.getElementById('threads') ?? document.getElementById('thread-curve') ?? document.getElementById('path-plan'))?.dataset.driver ?? (stage.drivers.scroll ? 'scroll' : 'time');
 const keep = (place = at[driver()]) => edit('keep-pose', {driver: driver(), at: place});
 const POSES = {keep: () => keep(), start: () => keep(0), end: () => keep(driver() === 'time' ? stage.duration : 1), 'let-go': () => letGo()};
 const letGo = () => look({loose: ''});

@@ -8,7 +8,7 @@ import {at, drive} from '../parts/view.js';
 const NEAR = 6, MOVED = 3, MANY = 40;  // px: how near a knot comes to rest on another; a press that goes farther is a drag
 const byId = (id) => document.getElementById(id);
 /** The drawing that knots stand on: the threads, or one thread's curve. */
-const drawing = () => byId('threads') ?? byId('thread-curve');
+const drawing = () => byId('threads') ?? byId('thread-curve') ?? byId('path-plan');
 const svgOf = (box) => (box.tagName === 'svg' ? box : byId('threads-over') ?? byId('ruler'));
 const svgPoint = (svg, event) => new DOMPoint(event.clientX, event.clientY).matrixTransform(svg.getScreenCTM().inverse());
 const placeAt = (event) => {
@@ -65,6 +65,10 @@ document.addEventListener('pointerdown', (event) => {
     if (event.shiftKey) { choose(names.includes(name) ? names.filter((each) => each !== name) : [...names, name]); return; }
     drag = {kind: 'knots', from, names: names.includes(name) ? names : [name], name, grab: +knot.dataset.at, moved: false};
     knot.focus({preventScroll: true});
+  } else if (event.target.closest('.way-knot')) {
+    const way = event.target.closest('.way-knot');
+    drag = {kind: 'way', from, at: way.dataset.at, across: +way.dataset.across, ahead: +way.dataset.ahead, moved: false};
+    way.focus({preventScroll: true});
   } else if (bend) drag = {kind: 'bend', from, at: bend.dataset.at, handle: bend.dataset.handle, moved: false};
   else if (event.target.closest('#ruler')) { drag = {kind: 'driver', from}; stop(); drive({[drawing().dataset.driver]: placeAt(event)}); }
   else if (event.target.closest('.threads-scroll, .thread-curve')) drag = {kind: 'band', from, thread, shift: event.shiftKey, moved: false};
@@ -76,9 +80,9 @@ document.addEventListener('pointermove', (event) => {
   if (!drag.moved && Math.hypot(event.clientX - drag.from[0], event.clientY - drag.from[1]) < MOVED) return;
   drag.moved = true;
   if (drag.kind === 'band') return drawBand(event);
-  drag.values = drag.kind === 'knots' ? movedTo(event) : bentTo(event);
+  drag.values = {knots: movedTo, bend: bentTo, way: wayTo}[drag.kind](event);
   followHand(event);
-  preview(drag.kind === 'knots' ? 'move-knots' : 'bend', drag.values);
+  preview(EDIT_OF[drag.kind], drag.values);
 });
 function movedTo(event) {
   const box = drawing(), svg = svgOf(box), start = svgPoint(svg, {clientX: drag.from[0], clientY: drag.from[1]}), point = svgPoint(svg, event);
@@ -86,6 +90,16 @@ function movedTo(event) {
   if (!event.altKey) values.snap = NEAR / box.dataset.per;
   if (box.id === 'thread-curve') values.lift = event.shiftKey ? 0 : (start.y - point.y) / box.dataset.rise;
   return values;
+}
+const EDIT_OF = {knots: 'move-knots', bend: 'bend', way: 'path-knot'};
+/** A knot of the camera's way, moved by px of the drawing: seen from above (x right, z up) or from the side (z right, y down). */
+function wayBy(at, across, ahead, right, down) {
+  const {per, axis, driver} = byId('path-plan').dataset;
+  return axis === 'x' ? {driver, at, x: across + right / per, z: ahead - down / per} : {driver, at, y: across + down / per, z: ahead + right / per};
+}
+function wayTo(event) {
+  const svg = byId('path-plan'), start = svgPoint(svg, {clientX: drag.from[0], clientY: drag.from[1]}), point = svgPoint(svg, event);
+  return wayBy(drag.at, drag.across, drag.ahead, point.x - start.x, point.y - start.y);
 }
 function bentTo(event) {
   const {left, per, top, first, rise, thread} = byId('thread-curve').dataset, point = svgPoint(byId('thread-curve'), event);
@@ -121,13 +135,14 @@ document.addEventListener('pointerup', async (event) => {
   byId('band')?.setAttribute('hidden', '');
   if (!done || done.kind === 'driver') return;
   if (!done.moved) {
+    if (done.kind === 'way') return drive({[byId('path-plan').dataset.driver]: +done.at});
     if (done.kind === 'knots') return choose([done.name], {open_thread: threadOf(done.name)});
     if (done.kind === 'band' && done.thread) return choose([], {open_thread: done.thread.id});
     return done.kind === 'band' && choose([]);
   }
   if (done.kind === 'band') { drag = done; const found = inBand(event); drag = null; return choose(done.shift ? [...chosen(), ...found] : found); }
   await settled();
-  await edit(done.kind === 'knots' ? 'move-knots' : 'bend', done.values);
+  await edit(EDIT_OF[done.kind], done.values);
   mine = null;
   mark();
 });
@@ -182,9 +197,9 @@ async function keeping(work) {
 }
 const knotsIn = (id) => (id ? [...document.querySelectorAll(`#${CSS.escape(id)} .knot`)] : []);
 document.addEventListener('keydown', (event) => {
-  const on = event.target.closest?.('.knot, .thread, .bend');
+  const on = event.target.closest?.('.knot, .thread, .bend, .way-knot');
   if (!on) return;
-  const took = on.matches('.knot') ? knotKey(on, event) : on.matches('.bend') ? bendKey(on, event) : threadKey(on, event);
+  const took = on.matches('.way-knot') ? wayKey(on, event) : on.matches('.knot') ? knotKey(on, event) : on.matches('.bend') ? bendKey(on, event) : threadKey(on, event);
   if (!took) return;
   event.preventDefault();
   event.stopImmediatePropagation();
@@ -219,6 +234,12 @@ function knotKey(knot, event) {
   else if (event.key === 'r' && !command) keeping(knotEdit('reverse-knots'));
   else if (event.key === 'Escape') keeping(choose([]));
   else return false;
+  return true;
+}
+function wayKey(knot, event) {
+  const step = event.shiftKey ? 10 : 1, way = {ArrowLeft: [-step, 0], ArrowRight: [step, 0], ArrowUp: [0, -step], ArrowDown: [0, step]}[event.key];
+  if (!way) return false;
+  edit('path-knot', {...wayBy(knot.dataset.at, +knot.dataset.across, +knot.dataset.ahead, ...way), nudge: 1}).then(() => byId(knot.id)?.focus());
   return true;
 }
 function bendKey(bend, event) {

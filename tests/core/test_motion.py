@@ -112,7 +112,7 @@ def test_following_in_any_steps_is_the_step_response(steps: list[float], settle:
 def test_recorded_hands_stay_within_their_drivers() -> None:
     made = scene(drivers={"scroll": {}, "pointer": {}, "time": {"duration": 3}})
     recorded = {hand.id: hand for hand in hands(made)}
-    assert set(recorded) == {"steady", "flick", "pointer", "tilt", "clock"}
+    assert set(recorded) == {"steady", "flick", "back-and-forth", "pointer", "still", "tilt", "clock"}
     for name in ("steady", "flick"):
         values = np.array(recorded[name].rows)[:, 0]
         assert values[0] == 0 and values[-1] == pytest.approx(1, abs=1e-3) and np.all(np.diff(values) >= 0)
@@ -120,3 +120,17 @@ def test_recorded_hands_stay_within_their_drivers() -> None:
     assert speed[1] > 5 * speed[80], "a flick slows down by itself"
     assert np.abs(np.array(recorded["pointer"].rows)).max() <= 1
     assert hands(scene()) == []
+
+
+def test_hands_of_ones_own_are_played_and_a_wrong_file_says_what_is_wrong(tmp_path, monkeypatch) -> None:
+    monkeypatch.setenv("CLINAMEN_HANDS", str(tmp_path))
+    (tmp_path / "mine.json").write_text(
+        '{"name": "my wheel", "moves": ["scroll"], "hertz": 2, "rows": [[0], [0.4], [1]]}'
+    )
+    (tmp_path / "bad.json").write_text('{"name": "bad", "moves": ["u", "v"], "hertz": 60, "rows": [[0, 0], [0.5]]}')
+    (tmp_path / "worse.json").write_text("no json")
+    found = {hand.id: hand for hand in hands(scene(drivers={"scroll": {}}))}
+    rows = np.array(found["mine"].rows)[:, 0]
+    assert len(rows) == 61 and rows[15] == pytest.approx(0.2) and rows[-1] == 1
+    assert "every row must hold 2 numbers" in found["bad"].wrong and found["bad"].rows == []
+    assert found["worse"].wrong.startswith("worse.json")

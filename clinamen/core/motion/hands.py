@@ -1,77 +1,122 @@
-"""Recorded hands to rehearse a scene with: a steady scroll, a flick with inertia, a jittery pointer, a tilted device.
+"""Recorded hands to rehearse a scene with: data files, one each, in `recordings/` and in a folder of one's own (CLINAMEN_HANDS).
 
-Each is a table of driver values over seconds, at HERTZ rows a second; the pointer's rows are already settled.
-"""
+A file is JSON: `name`, `moves` (scroll, or u and v of the pointer), `hertz` rows a second, and `rows` of their values: scroll
+within 0…1, the pointer within −1…1 as the hand has it; it is settled here as the scene settles it. The clock is played as long as
+it is."""
 
+import json
+import os
 from dataclasses import dataclass
+from functools import lru_cache
+from pathlib import Path
+from typing import Annotated, Literal
 
 import numpy as np
+from pydantic import Field, ValidationError, model_validator
 
 from clinamen.core.document import Scene
 from clinamen.core.motion.settling import follow
+from clinamen.core.parts import Part
 
 HERTZ = 60
-FLICK_DECAY = 0.325  # seconds in which a flick loses 63 % of its speed; common practice of touch screens, no source
-SEED = 7
+LONGEST = 120  # seconds of a recording
+SHIPPED = Path(__file__).parent / "recordings"
+
+Value = Annotated[float, Field(allow_inf_nan=False, ge=-1, le=1)]
+
+
+class Recording(Part):
+    """A data file as it is written."""
+
+    name: str = Field(min_length=1, max_length=80)
+    moves: tuple[Literal["scroll"]] | tuple[Literal["u"], Literal["v"]]
+    hertz: float = Field(gt=0, le=1000)
+    rows: tuple[tuple[Value, ...], ...] = Field(min_length=2)
+
+    @model_validator(mode="after")
+    def rows_hold_what_moves(self) -> "Recording":
+        if any(len(row) != len(self.moves) for row in self.rows):
+            raise ValueError(f"every row must hold {len(self.moves)} numbers, as many as moves")
+        if self.moves == ("scroll",) and any(row[0] < 0 for row in self.rows):
+            raise ValueError("scroll lies within 0 and 1")
+        if len(self.rows) / self.hertz > LONGEST:
+            raise ValueError(f"it is longer than {LONGEST} s")
+        return self
 
 
 @dataclass(frozen=True)
 class Hand:
-    """A recording: `moves` names the drivers it sets, `rows` their values, one row every 1/HERTZ seconds."""
+    """A recording as it is played: `moves` names the drivers it sets, `rows` their values, one row every 1/HERTZ seconds; `wrong`
+    says in a sentence why a file cannot be played."""
 
     id: str
     name: str
     moves: tuple[str, ...]
     rows: list[list[float]]
+    wrong: str = ""
 
 
 def hands(scene: Scene) -> list[Hand]:
     """The hands that make sense for the drivers that are on."""
-    found = []
-    if scene.drivers.scroll:
-        steady = np.concatenate([np.linspace(0, 1, 6 * HERTZ), np.ones(HERTZ // 2)])
-        found.append(Hand("steady", "a steady scroll", ("scroll",), _rows(steady)))
-        found.append(Hand("flick", "three quick flicks", ("scroll",), _rows(_flicks())))
-    if scene.drivers.pointer:
-        settle = scene.drivers.pointer.settle
-        found.append(Hand("pointer", "a jittery pointer", ("u", "v"), _settled(_jitter(), settle)))
-        found.append(Hand("tilt", "a tilted device", ("u", "v"), _settled(_tilt(), settle)))
-    if scene.drivers.time:
-        duration = min(scene.drivers.time.duration, 60)
-        found.append(
-            Hand("clock", "the clock, once", ("time",), _rows(np.linspace(0, duration, int(duration * HERTZ) + 1)))
-        )
+    drivers, found = scene.drivers, list[Hand]()
+    for file in _files():
+        recording = _read(str(file), file.stat().st_mtime_ns)
+        word = file.stem.lstrip("0123456789-") or file.stem
+        if isinstance(recording, str):
+            found.append(Hand(word, file.name, (), [], recording))
+        elif recording.moves == ("scroll",) and drivers.scroll:
+            found.append(Hand(word, recording.name, recording.moves, _rows(_timed(recording))))
+        elif recording.moves != ("scroll",) and drivers.pointer:
+            settled = _settled(str(file), file.stat().st_mtime_ns, drivers.pointer.settle)
+            found.append(Hand(word, recording.name, recording.moves, settled))
+    if drivers.time:
+        seconds = min(drivers.time.duration, 60)
+        at = np.linspace(0, seconds, int(seconds * HERTZ) + 1)
+        found.append(Hand("clock", "the clock, once", ("time",), _rows(at[:, None])))
     return found
 
 
-def _rows(*columns: np.ndarray[tuple[int], np.dtype[np.float64]]) -> list[list[float]]:
-    return [[round(float(value), 5) for value in row] for row in zip(*columns, strict=True)]
+def _files() -> list[Path]:
+    own = os.environ.get("CLINAMEN_HANDS")
+    folders = [SHIPPED, *([Path(own)] if own else [])]
+    return [file for folder in folders if folder.is_dir() for file in sorted(folder.glob("*.json"))]
 
 
-def _flicks() -> np.ndarray[tuple[int], np.dtype[np.float64]]:
-    """Three flicks of a third each, slowing down by themselves."""
-    t = np.arange(int(1.5 * HERTZ)) / HERTZ
-    one = (1 - np.exp(-t / FLICK_DECAY)) / (1 - np.exp(-1.5 / FLICK_DECAY))
-    return np.concatenate([(index + one) / 3 for index in range(3)])
+@lru_cache(maxsize=200)
+def _read(file: str, changed: int) -> Recording | str:
+    """A file's recording, or a sentence on what is wrong with it; read again when it changes."""
+    name = Path(file).name
+    try:
+        return Recording.model_validate_json(Path(file).read_bytes())
+    except ValidationError as error:
+        first = error.errors()[0]
+        where = ".".join(str(part) for part in first["loc"][:2]) or "it"
+        return f"{name}: {where}: {first['msg'].removeprefix('Value error, ')}; correct the file"
+    except (OSError, json.JSONDecodeError):
+        return f"{name}: cannot be read; save it again"
 
 
-def _jitter() -> np.ndarray[tuple[int, int], np.dtype[np.float64]]:
-    """A hand on a mouse: jumps from place to place with tremor."""
-    rng = np.random.default_rng(SEED)
-    stops = np.array([[0, 0], [0.7, -0.4], [-0.9, 0.2], [0.3, 0.9], [1, -1], [-1, 1], [0, 0]])
-    rows = np.repeat(stops, HERTZ, axis=0)
-    return np.clip(rows + rng.normal(0, 0.03, rows.shape), -1, 1)
+Table = np.ndarray[tuple[int, ...], np.dtype[np.float64]]
 
 
-def _tilt() -> np.ndarray[tuple[int, int], np.dtype[np.float64]]:
-    """A device rocked slowly in the hand."""
-    t = np.arange(7 * HERTZ) / HERTZ
-    return np.stack([0.8 * np.sin(2 * np.pi * t / 3.5), 0.5 * np.sin(2 * np.pi * t / 7)], axis=1)
+def _timed(recording: Recording) -> Table:
+    """The values at HERTZ rows a second."""
+    rows = np.array(recording.rows)
+    old = np.arange(len(rows)) / recording.hertz
+    at = np.arange(0, old[-1] + 1e-9, 1 / HERTZ)
+    return np.column_stack([np.interp(at, old, column) for column in rows.T])
 
 
-def _settled(targets: np.ndarray[tuple[int, int], np.dtype[np.float64]], settle: float) -> list[list[float]]:
+def _rows(table: Table) -> list[list[float]]:
+    return [[round(float(value), 5) for value in row] for row in table]
+
+
+@lru_cache(maxsize=200)
+def _settled(file: str, changed: int, settle: float) -> list[list[float]]:
+    recording = _read(file, changed)
+    assert isinstance(recording, Recording)
     rows, state = [], [(0.0, 0.0), (0.0, 0.0)]
-    for target in targets:
+    for target in _timed(recording):
         state = [follow(*axis, float(aim), settle, 1 / HERTZ) for axis, aim in zip(state, target, strict=True)]
         rows.append([round(state[0][0], 5), round(state[1][0], 5)])
     return rows

@@ -198,9 +198,10 @@ class MotionRoom(Desk):
     def drifts(self) -> list[tuple[str, str, list[Drifting]]]:
         """Of the chosen layer and of the camera: id, name, and what may drift."""
         chosen = [(self.layer.id, self.layer.label, LAYER_DRIFTS)] if self.layer else []
+        carriers = [(each.id, each.label, CARRIER_CHANNELS) for each in self.kept.carriers]
         return [
             (target, name, [self._drifting(target, channels_of(target)[channel]) for channel in channels])
-            for target, name, channels in (*chosen, ("camera", "the camera", CAMERA_DRIFTS))
+            for target, name, channels in (*chosen, *carriers, ("camera", "the camera", CAMERA_DRIFTS))
         ]
 
     def _drifting(self, target: str, channel: Channel) -> Drifting:

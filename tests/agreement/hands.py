@@ -64,6 +64,9 @@ class PageHand:
 
     def at(self, state: State) -> tuple[np.ndarray, dict[str, np.ndarray]]:
         held(self.page, state)
+        self.page.evaluate(
+            "() => new Promise((done) => requestAnimationFrame(() => requestAnimationFrame(done)))"
+        )  # drawn by now
         return shot(self.page), quads(self.page)
 
 

@@ -9,6 +9,7 @@ import numpy as np
 import pytest
 from playwright.sync_api import expect
 
+from clinamen.core.document import PointerDriver
 from clinamen.core.motion.states import State
 from clinamen.core.pictures.reading import inspect
 from tests.conftest import ROOT, layer, noise, page_files, scene
@@ -372,3 +373,31 @@ def test_the_page_is_valid_html(folder) -> None:
         [str(tool), "--preset", "recommended", str(root / "index.html")], capture_output=True, text=True, check=False
     )
     assert done.returncode == 0, done.stdout
+
+
+@pytest.mark.parametrize("asks", [False, True])
+def test_a_device_that_tilts_stands_in_for_the_pointer_when_it_may(page, folder, folder_server, asks: bool) -> None:
+    made = still(made_scene(FLIES))
+    made = made.model_copy(
+        update={
+            "drivers": made.drivers.model_copy(update={"pointer": PointerDriver(reach_x=40, reach_y=20, settle=0.05)})
+        }
+    )
+    address = folder_server(folder(made, tilt=True), POLICY)
+    # some browsers want to be asked, by a press, and some do not know the question
+    answer = "async () => { window.asked = true; return 'granted'; }" if asks else "undefined"
+    page.add_init_script(f"DeviceOrientationEvent.requestPermission = {answer}")
+    page.goto(address)
+    page.wait_for_selector("[data-loaded]", state="attached")
+    tilted = "([beta, gamma]) => window.dispatchEvent(new DeviceOrientationEvent('deviceorientation', {beta, gamma}))"
+    if asks:
+        page.evaluate(tilted, [40, 0])
+        page.get_by_role("button", name="Tilt").click()
+        page.wait_for_function("window.asked")
+    page.evaluate(tilted, [45, 2])  # as it is held
+    page.evaluate(tilted, [35, 22])  # turned right by 20°, away by 10°
+    settled = State(pointer=(1.0, -0.5))
+    page.wait_for_function(
+        "() => { const at = document.querySelector('[data-scene]').firstElementChild.firstElementChild.style.cssText; return /-u: 1;/.test(at) && /-v: -0.5;/.test(at); }"
+    )
+    assert near(page, made, settled)

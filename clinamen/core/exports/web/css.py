@@ -30,6 +30,7 @@ padding:6px 12px;border:1px solid #fff;border-radius:4px;
 background:#000a;color:#fff;font:14px system-ui,sans-serif;cursor:pointer}
 .clinamen-pause:focus-visible{outline:2px solid #fff;outline-offset:2px}"""
 HEIGHT = "var(--clinamen-height,100vh)"  # of what the scene plays in: a page may say another one
+TILT_REACH = 20.0  # degrees from where a device was held at first: as far as the pointer reaches
 MOST_TILES = 24  # copies of a repeating sheet to each side
 
 
@@ -186,7 +187,7 @@ class Stylesheet:
     def parts(self) -> dict[str, str]:
         """The style sheet in parts by name: "head", one for each layer by its id, "tail"; in this order they are it."""
         layers = {layer.id: self._layer(index, layer) for index, layer in enumerate(self.layers)}
-        tail = [*([PAUSE] if self.scene.drivers.time else []), self._calm()]
+        tail = [*([PAUSE] if self.scene.drivers.time or self.scene.drivers.pointer else []), self._calm()]
         return {"head": f"{self._properties()}\n{self._frame()}", **layers, "tail": "\n".join(tail)}
 
     def _properties(self) -> str:
@@ -480,13 +481,15 @@ class Stylesheet:
 
     # --- markup ------------------------------------------------------------------------------------------------------
 
-    def markup(self, fit: str = "cover", held: str = "") -> str:
-        """The scene's elements, first drawn first. `held` marks a scene whose drivers are set from outside."""
+    def markup(self, fit: str = "cover", held: str = "", tilt: bool = False) -> str:
+        """The scene's elements, first drawn first. `held` marks a scene whose drivers are set from outside, `tilt` one whose
+        pointer a device's tilt may stand in for."""
         p, drivers = self.prefix, self.scene.drivers
         settle = drivers.pointer.settle if drivers.pointer else 0
         data = [f'data-scene="{p}"', f'data-title="{escape(self.scene.title)}"']
         if drivers.pointer:
             data.append(f'data-settle="{plain(settle)}"')
+            data += [f'data-tilt="{plain(TILT_REACH)}"'] if tilt else []
         if drivers.time:
             data.append(f'data-time="{plain(drivers.time.duration)}"')
         if held:

@@ -67,7 +67,8 @@ PAGE_CSS = "body{margin:0;background:BACKGROUND}\n"
 
 class WebOptions(Options):
     """How a page fills a window of another shape: `cover` cuts what stands out, but for the focal point at (`focus_x`, `focus_y`)
-    percent of the view, `contain` shows all of it; and the language its words are in, as BCP 47 says it."""
+    percent of the view, `contain` shows all of it; the language its words are in, as BCP 47 says it; and whether a device's tilt
+    stands in for the pointer."""
 
     fit: Fit = Field(
         default="cover", title="In a window of another shape",
@@ -76,6 +77,7 @@ class WebOptions(Options):
     focus_x: float = Field(default=50, ge=0, le=100, title="Kept in sight, % across")
     focus_y: float = Field(default=50, ge=0, le=100, title="and % down")
     language: str = Field(default="en", title="Language", pattern=r"^[A-Za-z]{2,3}(-[A-Za-z0-9]{1,8})*$", max_length=35)
+    tilt: bool = Field(default=False, title="A device's tilt stands in for the pointer")
 
 
 def player_source() -> str:
@@ -149,7 +151,7 @@ class WebPage(Export):
         files["poster.jpg"], files[FIRST_PATH] = _posters(scene, shelf)
         said = {"title": escape(scene.title), "description": escape(described(scene))}
         words = {**said, "language": escape(options.language), "background": scene.view.background}
-        files["index.html"] = PAGE.format(**words, scene=sheet.markup(options.fit)).encode()
+        files["index.html"] = PAGE.format(**words, scene=sheet.markup(options.fit, tilt=options.tilt)).encode()
         names = {layer_id: layer.label for layer_id, layer in layers.items()}
         table = budget(written, names, files, FIRST_PATH, options.fit)
         files[BUDGET] = (json.dumps(table, indent=1, ensure_ascii=False) + "\n").encode()

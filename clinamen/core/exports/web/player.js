@@ -56,7 +56,27 @@
         });
         document.documentElement.addEventListener('pointerleave', () => this.aim(0, 0), {signal: this.over.signal});
       }
+      if (this.omega && this.run.dataset.tilt && !calm.matches && window.DeviceOrientationEvent) this.tilts();
       if (this.run.dataset.time && !calm.matches) this.button();
+    }
+    // A device's tilt from where it was held at first stands in for the pointer. Some browsers have to be asked, by a press.
+    tilts() {
+      let level;
+      const lean = ({beta, gamma}) => {
+        if (beta === null) return;
+        level ??= {beta, gamma};
+        this.aim((gamma - level.gamma) / this.run.dataset.tilt, (beta - level.beta) / this.run.dataset.tilt);
+      };
+      const begin = () => this.listen(window, 'deviceorientation', lean);
+      const events = /** @type {any} */ (DeviceOrientationEvent);
+      if (!events.requestPermission) { begin(); return; }
+      const button = Object.assign(document.createElement('button'), {className: 'clinamen-pause', textContent: 'Tilt'});
+      Object.assign(button.style, {right: 'auto', left: '16px'});
+      button.addEventListener('click', async () => {
+        button.remove();
+        if (await events.requestPermission().catch(() => '') === 'granted') begin();
+      });
+      this.host.append(button);
     }
     // How far the scene has scrolled through its window, or through the box that scrolls it, and the way it has to go.
     get way() {

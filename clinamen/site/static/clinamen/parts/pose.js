@@ -124,7 +124,10 @@ function draw() {
   for (const under of [' under', '']) shape('polygon', {class: `pose-outline${under}`, points: points.slice(0, 4).map((point) => point.join(',')).join(' ')});
   // a grip that lies outside the view waits at its edge
   const seen = ([x, y], rim = 8) => [Math.min(host.width - rim, Math.max(rim, x)), Math.min(host.height - rim, Math.max(rim, y))];
-  for (const [x, y] of points.slice(0, 4).map((point) => seen(point))) shape('rect', {class: 'pose-grip', x: x - 4.5, y: y - 4.5, width: 9, height: 9}, {kind: 'size'});
+  for (const [px, py] of points.slice(0, 4)) {
+    const [x, y] = seen([px, py]);
+    shape('rect', {class: 'pose-grip', x: x - 4.5, y: y - 4.5, width: 9, height: 9}, {kind: 'size'});
+  }
   const [left, top] = points[4], [ax, ay] = points[5], away = Math.hypot(left - ax, top - ay) || 1;
   const [tx, ty] = seen([left + (left - ax) / away * 18, top + (top - ay) / away * 18]);
   shape('circle', {class: 'pose-grip turn', cx: tx, cy: ty, r: 5.5}, {kind: 'turn'});
@@ -132,6 +135,9 @@ function draw() {
 }
 document.addEventListener('driven', draw);
 let soon = 0;
-document.addEventListener('htmx:afterSettle', () => { soon ||= requestAnimationFrame(() => { soon = 0; draw(); }); });
+document.addEventListener('htmx:afterSettle', () => {
+  if (soon) return;
+  soon = requestAnimationFrame(() => { soon = 0; draw(); });
+});
 addEventListener('resize', draw);
 draw();

@@ -35,7 +35,9 @@ function mark() {
   drawHere();
 }
 let marking = 0;
-const markSoon = () => { marking ||= requestAnimationFrame(() => { marking = 0; mark(); }); };
+function markSoon() {
+  if (!marking) marking = requestAnimationFrame(() => { marking = 0; mark(); });
+}
 /** @param {string[]} names @param {Record<string, unknown>} [also] */
 function choose(names, also = {}) {
   const text = mine = [...new Set(names)].join(';');
@@ -182,7 +184,8 @@ document.addEventListener('change', (event) => {
   if (name) knotEdit('set-knots', {[name]: event.target.value});
 });
 // Carriers: fields of each, and who rides on what.
-document.addEventListener('change', ({target}) => {
+document.addEventListener('change', (event) => {
+  const target = /** @type {HTMLInputElement} */ (event.target);
   const {carrierField, carrierOn, groupCarrier} = target.dataset ?? {};
   if (carrierField) edit('carrier', {of: carrierField, [target.name]: target.value});
   else if (carrierOn) edit('carry', {of: carrierOn, carrier: target.value});
@@ -190,7 +193,7 @@ document.addEventListener('change', ({target}) => {
 });
 // After an answer the same knot, or the thread it stood on, has the keys again.
 async function keeping(work) {
-  const thread = document.activeElement.closest('.thread, .thread-curve')?.id, index = knotsIn(thread).indexOf(document.activeElement);
+  const thread = document.activeElement.closest('.thread, .thread-curve')?.id, index = knotsIn(thread).indexOf(/** @type {any} */ (document.activeElement));
   await work;
   const knots = knotsIn(thread);
   (knots[Math.min(index, knots.length - 1)] ?? byId(thread))?.focus({preventScroll: true});
@@ -256,9 +259,11 @@ mark();
 // Sections of the readout stay folded as they were, in every answer and on the next page.
 const FOLDED = 'clinamen-folded';
 const folded = () => new Set((localStorage.getItem(FOLDED) ?? '').split(' ').filter(Boolean));
-const fold = () => { const shut = folded(); for (const pane of document.querySelectorAll('.pane')) pane.open = !shut.has(pane.id); };
+/** @returns {HTMLDetailsElement[]} */
+const panes = () => /** @type {any} */ ([...document.querySelectorAll('.pane')]);
+const fold = () => { const shut = folded(); for (const pane of panes()) pane.open = !shut.has(pane.id); };
 document.addEventListener('click', (event) => {
-  const pane = event.target.closest?.('.pane > summary')?.parentElement, shut = folded();
+  const head = event.target.closest?.('.pane > summary'), shut = folded(), pane = panes().find((each) => each === head?.parentElement);
   if (!pane) return;
   if (pane.open) shut.add(pane.id); else shut.delete(pane.id);
   localStorage.setItem(FOLDED, [...shut].join(' '));

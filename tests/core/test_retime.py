@@ -66,3 +66,12 @@ def test_motion_is_carried_over_each_a_little_later_with_seeds_of_their_own() ->
 def test_motion_that_cannot_be_carried_over_is_said(given, says: str) -> None:
     with pytest.raises(BadEdit, match=says):
         apply(MADE, "copy-motion", given)
+
+
+def test_a_group_is_retimed_with_the_groups_inside_it_and_nothing_else() -> None:
+    moves = [track(name, "x", "time", (0, 0), (1, 50)) for name in ("a", "b", "c")]
+    made = scene(layer("a", 9, 9, group="House"), layer("b", 9, 9, group="House / Porch"), layer("c", 9, 9, group="Houseboat"),
+                 drivers={"time": {"duration": 4}}, tracks=moves)  # fmt: skip
+    after, says = apply(made, "retime", {"driver": "time", "target": "group:House", "factor": "2", "about": "0"})
+    assert says == "House: slower by 2"
+    assert {t.target: t.keys[-1].at for t in after.tracks} == {"a": 2, "b": 2, "c": 1}

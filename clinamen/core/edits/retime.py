@@ -1,23 +1,30 @@
 """Motion made slower or quicker about a moment, and carried over from one layer to others, each a little later."""
 
 from clinamen.core.document import Layer, Scene, Track
+from clinamen.core.document.carrying import WITHIN
 from clinamen.core.edits.registry import Edited, Values, driver_of, edit, layer_of, named
 from clinamen.core.errors import BadEdit
 from clinamen.core.quantities import number, shown
 
+GROUP = "group:"  # before a group's name, where a target stands
 CLOSE = 1e-9  # of a driver's length: rounding may carry a key so far past the end
 
 
 @edit("retime")
 def retime(scene: Scene, values: Values) -> Edited:
-    """Make keys lie `factor` times as far from the moment `about` of a `driver`: of all that moves, or of one `target` (the
-    camera, or a layer by its id). 2 is half as quick; drifts over time change their pace."""
-    driver, target = driver_of(scene, values), values.get("target", "")
+    """Make keys lie `factor` times as far from the moment `about` of a `driver`: of all that moves, of one `target` (the camera,
+    a layer or carrier by its id), or of the layers of a `group`. 2 is half as quick; drifts over time change their pace."""
+    driver, target, group = driver_of(scene, values), values.get("target", ""), values.get("group", "")
+    if target.startswith(GROUP):
+        target, group = "", target.removeprefix(GROUP)
     end = scene.drivers.end(driver)
-    who = {"": "All that moves", "camera": "The camera"}.get(target) or named(scene, target)
+    who = group or {"": "All that moves", "camera": "The camera"}.get(target) or named(scene, target)
+    within = {layer.id for layer in scene.layers if f"{layer.group}{WITHIN}".startswith(f"{group}{WITHIN}")}
     factor = number(values.get("factor", ""), "factor", 0.01, 100, "× x %")
     about = number(values.get("about", "0"), "about", 0, end, "s %")
-    mine = [t for t in scene.tracks if t.driver == driver and target in ("", t.target)]
+    mine = [
+        t for t in scene.tracks if t.driver == driver and (t.target in within if group else target in ("", t.target))
+    ]
     if not mine:
         raise BadEdit(f"{who}: nothing moves over {driver}; give it keys first")
     places = [about + (key.at - about) * factor for track in mine for key in track.keys]

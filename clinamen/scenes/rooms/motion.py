@@ -8,7 +8,7 @@ from typing import Any
 from clinamen.core.document import CARRIER_CHANNELS, EASING_NAMES, Bearer, Channel, bearers_of, channels_of
 from clinamen.core.drawing import fan, path, thread_curve
 from clinamen.core.drawing import threads as thread_lines
-from clinamen.core.edits import drift_of, knots, loop, pose, track_of
+from clinamen.core.edits import drift_of, knots, loop, pose, retime, track_of
 from clinamen.core.errors import BadEdit
 from clinamen.core.motion import cells
 from clinamen.core.motion.moves import MOVES
@@ -220,10 +220,19 @@ class MotionRoom(Desk):
 
     @property
     def retimed(self) -> list[tuple[str, str]]:
-        """What can be made slower or quicker: everything, the camera, each layer that moves."""
+        """What can be made slower or quicker: everything, the camera, carriers, each layer that moves, groups of them."""
         moving = {track.target for track in self.document.tracks}
         layers = [(layer.id, layer.label) for layer in self.document.layers if layer.id in moving]
-        return [("", "all that moves"), *([("camera", "the camera")] if "camera" in moving else []), *layers]
+        carriers = [(carrier.id, carrier.label) for carrier in self.document.carriers if carrier.id in moving]
+        names = dict.fromkeys(layer.group for layer in self.document.layers if layer.group and layer.id in moving)
+        groups = [(f"{retime.GROUP}{name}", f"group {name}") for name in names]
+        return [
+            ("", "all that moves"),
+            *([("camera", "the camera")] if "camera" in moving else []),
+            *carriers,
+            *layers,
+            *groups,
+        ]
 
     @property
     def settling(self) -> list[tuple[str, str]]:

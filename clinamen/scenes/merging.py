@@ -1,7 +1,7 @@
 """Two edits made on one revision: merged when they touch different things, refused when they touch the same.
 
-A document is flattened into paths: layers by their id, tracks by target, channel and driver, keys by where they stand on
-their track. An edit is the paths whose values it changes, so two people moving two keys of one track both win.
+A document is flattened into paths: layers and carriers by their id, tracks by target, channel and driver, keys by where they
+stand on their track. An edit is the paths whose values it changes, so two people moving two keys of one track both win.
 """
 
 from typing import Any
@@ -10,6 +10,7 @@ Path = tuple[Any, ...]
 Flat = dict[Path, Any]
 _GONE = object()
 _ORDER = ("layers", "order")
+_NAMED_BY = {"carriers": "id", "groups": "name"}  # lists whose entries are told by a name
 
 
 def flatten(document: dict[str, Any]) -> Flat:
@@ -23,6 +24,9 @@ def flatten(document: dict[str, Any]) -> Flat:
         elif key == "tracks":
             for track in value:
                 _track(flat, track)
+        elif key in _NAMED_BY:
+            for each in value:
+                _leaves(flat, (key, each[_NAMED_BY[key]]), each)
         else:
             _leaves(flat, (key,), value)
     return flat
@@ -51,14 +55,18 @@ def unflatten(flat: Flat) -> dict[str, Any]:
     document: dict[str, Any] = {"drivers": {}}
     layers: dict[str, dict[str, Any]] = {}
     tracks: dict[Path, dict[str, Any]] = {}
+    named: dict[str, dict[str, dict[str, Any]]] = {}
     for path, value in flat.items():
         if path[:2] == ("layers", "by-id"):
             _put(layers.setdefault(path[2], {}), path[3:], value)
         elif path[0] == "tracks":
             _put_track(tracks, path, value)
+        elif path[0] in _NAMED_BY:
+            _put(named.setdefault(path[0], {}).setdefault(path[1], {}), path[2:], value)
         elif path != _ORDER:
             _put(document, path, value)
     document["layers"] = [layers[layer_id] for layer_id in flat[_ORDER] if layer_id in layers]
+    document |= {key: list(entries.values()) for key, entries in named.items()}
     for track in tracks.values():
         track.get("keys", []).sort(key=lambda key: key["at"])
     document["tracks"] = [track for track in tracks.values() if track.get("keys") or track.get("drift")]

@@ -77,3 +77,19 @@ def test_a_drift_beside_keys_is_a_track_of_its_own() -> None:
         )
         is None
     )
+
+
+def test_two_people_moving_two_carriers_both_win_and_one_carrier_twice_is_refused() -> None:
+    base = document.parse(
+        {**BASE, "carriers": [{"id": "raft"}, {"id": "float"}], "groups": [{"name": "House", "carrier": "raft"}]}
+    ).to_json()
+
+    def moved(name: str, **fields) -> dict:
+        return {**base, "carriers": [each | fields if each["id"] == name else each for each in base["carriers"]]}
+
+    merged = document.parse(merge(base, moved("raft", x=5.0), moved("float", rotation=20.0)))
+    assert [(each.id, each.x, each.rotation) for each in merged.carriers] == [("raft", 5, 0), ("float", 0, 20)]
+    assert merged.groups[0].carrier == "raft"
+    assert merge(base, moved("raft", x=5.0), moved("raft", x=6.0)) is None
+    gone = {**base, "carriers": base["carriers"][:1]}
+    assert [each["id"] for each in merge(base, gone, moved("raft", x=5.0))["carriers"]] == ["raft"]

@@ -58,6 +58,8 @@ Bearer = Carrier | Layer
 def bearers_of(scene: "Scene", rider: Bearer) -> tuple[Bearer, ...]:
     """What carries a layer or a carrier, the inner first: its own carrier with all that carries that, then its groups', the
     innermost first. Each acts once."""
+    if rider.carrier is None and not scene.groups:
+        return ()
     known: dict[str, Bearer] = {**{x.id: x for x in scene.layers}, **{x.id: x for x in scene.carriers}}
     found: dict[str, Bearer] = {}
     ahead = list(_next(scene, rider))
@@ -100,8 +102,9 @@ def wrong_carrying(scene: "Scene") -> Iterable[Problem]:
     for path, name, _ in places:
         if name is not None and name not in known:
             yield Problem(path, f"there is no carrier or layer {name!r}; name one that is there, or none")
+    rides = any(name for _, name, _ in places)
     for path, _, rider in places:
-        if rider is not None and _carries_itself(scene, rider):
+        if rides and rider is not None and _carries_itself(scene, rider):
             yield Problem(path, f"{rider.id!r} would be carried by itself; break the ring at one of its carriers")
     names: set[str] = set()
     for index, group in enumerate(scene.groups):

@@ -280,9 +280,14 @@ def tracks():
         over_scroll("far-kelp", "opacity", (0, 1, "linear"), (0.5, 0.9, "linear"), (1, 0.55, "linear")),
         over_scroll("research-bell", "y", (0, 0, "ease-in-out"), (1, TRAVEL + 60, "linear")),
         over_time("research-bell", "rotation", 1.1),
-        over_time("small-fry", "x", 70),
-        over_time("small-fry", "y", 14, phase=1),
+        over_time("current", "x", 70),
+        {"target": "current", "channel": "y", "driver": "time", "drift": {"reach": 14, "pace": 0.25, "seed": 4}},
     ]
+
+
+# the water that takes the school along: what is to swim with it rides on it too
+CARRIERS = [{"id": "current", "name": "Current"}]
+RIDES = {"small-fry": "current"}
 
 
 def main():
@@ -294,11 +299,13 @@ def main():
         depth = "infinite" if rate == 0 else round(DISTANCE * (1 / rate - 1), 1) + 0.0
         art = {"file": file, "width": pixels.shape[1], "height": pixels.shape[0]}
         framing = {key: round(float(value), 2) for key, value in framing.items()}
-        entries.append({"id": layer_id, "name": name, "art": art, "depth": depth, "framing": framing, **extra})
+        entries.append({"id": layer_id, "name": name, "art": art, "depth": depth, "framing": framing, **extra,
+                        **({"carrier": RIDES[layer_id]} if layer_id in RIDES else {})})  # fmt: skip
     scene = {
         "format": "clinamen/scene", "version": 1, "title": "Kelp descent",
         "view": {"width": WIDTH, "height": HEIGHT, "background": "#06222e"},
         "lens": {"focal_length": 50, "sensor_width": 36},
+        "carriers": CARRIERS,
         "layers": entries,
         "drivers": {
             "scroll": {"length": 4200},

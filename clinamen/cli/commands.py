@@ -55,7 +55,8 @@ def offsets(options: argparse.Namespace) -> int:
         for row in rows:
             del row["scroll"], row["pointer"], row["time"]
         camera = Motion(scene).over("camera", States.of(state))
-        told = {channel: float(value[0]) for channel, value in camera.items()}
+        told: dict[str, float | None] = {channel: float(value[0]) for channel, value in camera.items()}
+        told["aperture"] = None if scene.lens.aperture is None else told["aperture"]
         _print({"state": state.to_json(), "camera": told, "layers": rows})
         return 0
     table = _rows(scene, _table_states(options))

@@ -18,7 +18,7 @@ VIEW = {"width": WIDTH, "height": HEIGHT, "background": "#3a6a74"}
 FROM_TO = {
     "x": (0, 70), "y": (0, -40), "z": (0, 160), "pitch": (0, 6), "yaw": (0, -7), "roll": (0, 14), "zoom": (1, 1.5),
     "scale": (1, 1.6), "rotation": (0, 55), "lean": (0, 40), "turn": (0, -35), "opacity": (1, 0.3), "depth": (0, 380),
-    "blur": (0, 5), "arc": (0, 9), "crane": (0, -7),
+    "blur": (0, 5), "arc": (0, 9), "crane": (0, -7), "focus": (0, -0.5), "aperture": (1, 2),
 }  # fmt: skip
 HALF, END = State(0.45), State(1.0)
 

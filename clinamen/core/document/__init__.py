@@ -1,7 +1,14 @@
 """The scene document. `parse` reads one, the models say what it may hold, `channels` is the table of all that moves."""
 
 from clinamen.core.document.carrying import Bearer, Carrier, Group, Place, bearers_of
-from clinamen.core.document.channels import CAMERA_CHANNELS, CARRIER_CHANNELS, LAYER_CHANNELS, Channel, channels_of
+from clinamen.core.document.channels import (
+    CAMERA_CHANNELS,
+    CARRIER_CHANNELS,
+    LAYER_CHANNELS,
+    LENS_CHANNELS,
+    Channel,
+    channels_of,
+)
 from clinamen.core.document.layer import BLEND_MODES, Anchor, Art, Frames, Framing, Layer, Repeat, Tilt
 from clinamen.core.document.motion import (
     EASING_NAMES,
@@ -34,6 +41,7 @@ __all__ = [
     "EASING_NAMES",
     "FORMAT",
     "LAYER_CHANNELS",
+    "LENS_CHANNELS",
     "MAX_LAYERS",
     "MAX_VIEW",
     "VERSION",

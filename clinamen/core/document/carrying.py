@@ -1,7 +1,7 @@
 """Who carries what: carriers, layers that carry others, groups that ride on one, and the order in which they act."""
 
 from collections.abc import Iterable, Iterator
-from typing import TYPE_CHECKING, ClassVar
+from typing import TYPE_CHECKING, ClassVar, Literal
 
 from pydantic import Field
 
@@ -44,12 +44,16 @@ class Carrier(Part):
 
 
 class Group(Sparse):
-    """What is said of a whole group: `name` as its layers write it, `carrier` what carries all of them."""
+    """What is said of a whole group: `name` as its layers write it, `carrier` what carries all of them. A group is seen, open and
+    without a look of its own; nothing else is done with one yet."""
 
-    later: ClassVar[frozenset[str]] = frozenset({"carrier"})
+    later: ClassVar[frozenset[str]] = frozenset({"carrier", "look", "visible", "locked"})
 
     name: str = Field(min_length=1, max_length=200)
     carrier: LayerId | None = None
+    look: tuple[()] = ()
+    visible: Literal[True] = True
+    locked: Literal[False] = False
 
 
 Bearer = Carrier | Layer

@@ -54,6 +54,8 @@ CAMERA: tuple[Channel, ...] = (
     _angle("pitch", "tilt"), _angle("yaw", "pan"), _angle("roll", "roll"),
     Channel("zoom", "zoom", "×", "× x %", "multiply", 1e-3, 1e3, 0.05, 3, least=_TINY),
     _angle("arc", "arc"), _angle("crane", "crane", 90),
+    Channel("focus", "focus", "×", "× x", "add", -1e3, 1e3, 0.05, 3, "look"),
+    Channel("aperture", "aperture", "×", "× x %", "multiply", 1e-3, 1e3, 0.1, 3, "look", least=_TINY),
 )  # fmt: skip
 LAYER: tuple[Channel, ...] = (
     _place("x", "across", 1), _place("y", "down", 1),
@@ -70,6 +72,7 @@ CHANNELS: dict[str, dict[str, Channel]] = {
 }
 CAMERA_CHANNELS = tuple(CHANNELS["camera"])
 LAYER_CHANNELS = tuple(CHANNELS["layer"])
+LENS_CHANNELS = ("focus", "aperture")  # of the camera: nothing is soft through a pinhole, so there they change nothing
 CARRIER_CHANNELS = ("x", "y", "scale", "rotation", "opacity", "depth")  # of a carrier: rows of the layer's table
 
 

@@ -92,7 +92,7 @@ class Layer(Sparse):
     """`group` names the group a layer belongs to; groups within groups by " / ". `recipe`: what is done to the file. `carrier`:
     the carrier or layer that it goes along with."""
 
-    later: ClassVar[frozenset[str]] = frozenset({"anchor", "carrier", "frames"})
+    later: ClassVar[frozenset[str]] = frozenset({"anchor", "carrier", "frames", "look", "locked"})
 
     id: LayerId
     name: str = Field(default="", max_length=200)
@@ -109,6 +109,8 @@ class Layer(Sparse):
     anchor: Anchor = Anchor()
     carrier: LayerId | None = None
     frames: Frames | None = None
+    look: tuple[()] = ()  # nothing is done with a look yet
+    locked: Literal[False] = False
 
     @model_validator(mode="after")
     def an_actor_is_plain(self) -> "Layer":

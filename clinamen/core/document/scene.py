@@ -37,11 +37,16 @@ class View(Part):
         return self
 
 
-class Lens(Part):
-    """Focal length and sensor width in millimetres (36 mm: the full frame of handbooks)."""
+class Lens(Sparse):
+    """Focal length and sensor width in millimetres (36 mm: the full frame of handbooks). `aperture` null is a pinhole, through
+    which nothing is soft; no other is drawn yet."""
+
+    later: ClassVar[frozenset[str]] = frozenset({"aperture", "pixels_per_metre"})
 
     focal_length: float = Field(default=50.0, gt=0, le=10000)
     sensor_width: float = Field(default=36.0, gt=0, le=1000)
+    aperture: None = None
+    pixels_per_metre: float = Field(default=100.0, gt=0, le=1e6)
 
 
 class Target(Part):
@@ -54,7 +59,7 @@ class Target(Part):
 
 class Camera(Sparse):
     """The resting camera: position in scene pixels, angles in degrees, zoom a factor; `arc` and `crane` take it round the
-    target, to the left of it and below it where they are positive."""
+    target, to the left of it and below it where they are positive; `focus` is the rate of what the lens is focused on."""
 
     x: Finite = 0.0
     y: Finite = 0.0
@@ -62,12 +67,13 @@ class Camera(Sparse):
     pitch: Angle = 0.0
     yaw: Angle = 0.0
     roll: Angle = 0.0
-    later: ClassVar[frozenset[str]] = frozenset({"target", "arc", "crane"})
+    later: ClassVar[frozenset[str]] = frozenset({"target", "arc", "crane", "focus"})
 
     zoom: float = Field(default=1.0, gt=0, le=1000)
     target: Target = Target()
     arc: Angle = 0.0
     crane: Angle = 0.0
+    focus: float = Field(default=1.0, ge=0, le=1e3)
 
 
 class Scene(Sparse):

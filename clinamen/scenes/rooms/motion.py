@@ -5,7 +5,15 @@ from dataclasses import dataclass
 from functools import cached_property
 from typing import Any
 
-from clinamen.core.document import CARRIER_CHANNELS, EASING_NAMES, Bearer, Channel, bearers_of, channels_of
+from clinamen.core.document import (
+    CARRIER_CHANNELS,
+    EASING_NAMES,
+    LENS_CHANNELS,
+    Bearer,
+    Channel,
+    bearers_of,
+    channels_of,
+)
 from clinamen.core.drawing import fan, path, thread_curve
 from clinamen.core.drawing import threads as thread_lines
 from clinamen.core.edits import drift_of, knots, loop, pose, retime, track_of
@@ -45,6 +53,11 @@ class Travel:
         """The easings to choose from; a curve of its own is named but cannot be chosen."""
         own = [("", "own curve")] if self.ease == "" else []
         return [*own, *((ease, ease) for ease in EASING_NAMES)]
+
+
+def seen_channels(target: str) -> list[Channel]:
+    """The channels that a change of is seen: those of a lens are not, through a pinhole."""
+    return [row for row in channels_of(target).values() if row.name not in LENS_CHANNELS]
 
 
 LAYER_DRIFTS, CAMERA_DRIFTS = ("x", "y", "scale", "rotation", "opacity"), ("x", "y", "z", "pitch", "yaw", "roll")
@@ -166,12 +179,16 @@ class MotionRoom(Desk):
         layer = [(self.layer.id, self.layer.label, tuple(channels_of(self.layer.id)))] if self.layer else []
         return [
             (who, [(f"{target} {c} {self.driver}", channels_of(target)[c].move) for c in channels])
-            for target, who, channels in (("camera", "Camera", tuple(channels_of("camera"))), *layer, *carriers)
+            for target, who, channels in (
+                ("camera", "Camera", tuple(c.name for c in seen_channels("camera"))),
+                *layer,
+                *carriers,
+            )
         ]
 
     def travels(self, driver: str, target: str = "camera") -> list[Travel]:
         rows = []
-        for channel in channels_of(target).values():
+        for channel in seen_channels(target):
             track = track_of(self.document, target, driver, channel.name)
             start, end = (track.keys[0].value, track.keys[-1].value) if track else (channel.rest, channel.rest)
             ease = track.keys[0].ease if track else "ease-in-out"

@@ -17,7 +17,7 @@ from html import escape
 import numpy as np
 
 from clinamen.core.bounds.needs import Needs
-from clinamen.core.document import CAMERA_CHANNELS, Anchor, Frames, Layer, Scene, channels_of, described
+from clinamen.core.document import CAMERA_CHANNELS, LENS_CHANNELS, Anchor, Frames, Layer, Scene, channels_of, described
 from clinamen.core.exports.web.actors import Playing, keyframes, moved_to, playing, resting_cell
 from clinamen.core.motion.mixes import Carriage, Mix, Motion
 from clinamen.core.motion.terms import CurveTerm, Term
@@ -125,10 +125,15 @@ class Stylesheet:
         self.layers = [layer for layer in scene.layers if layer.visible]
         # what moves nothing that is seen has no animation
         targets = dict.fromkeys(["camera", *(t for layer in self.layers for t in sorted(self.motion.movers(layer)))])
-        terms = {id(term.track): term for target in targets for term in self.motion.curves(target)}
+        terms = {id(term.track): term for target in targets for term in self._seen(target)}
         self.runs = [Run(i, terms[id(track)]) for i, track in enumerate(scene.tracks) if id(track) in terms]
         self.run_of = {id(run.term): run for run in self.runs}
         self.needs = Needs(scene, self.motion) if any(layer.repeats for layer in self.layers) else None
+
+    def _seen(self, target: str) -> list[CurveTerm]:
+        """The curves of a target that a page shows: those of the lens change nothing through a pinhole."""
+        lens = LENS_CHANNELS if target == "camera" else ()
+        return [term for term in self.motion.curves(target) if term.track.channel not in lens]
 
     # --- names of numbers, as terms ask for them -----------------------------------------------------------------------
 
@@ -191,7 +196,7 @@ class Stylesheet:
         return {"head": f"{self._properties()}\n{self._frame()}", **layers, "tail": "\n".join(tail)}
 
     def _properties(self) -> str:
-        table = channels_of("camera")
+        table = {name: row for name, row in channels_of("camera").items() if name not in LENS_CHANNELS}
         initial = {"--scroll": 0.0, "--u": 0.0, "--v": 0.0, "--time": 0.0}
         initial |= {f"--{name}": row.rest for name, row in table.items()} | {run.var: 0.0 for run in self.runs}
         one = 'syntax:"<number>";inherits:true;initial-value:'
@@ -205,7 +210,9 @@ class Stylesheet:
         across, down = f"tan(atan2(100cqw,{w}px))", f"tan(atan2(100cqh,{h}px))"
         animated = [run for run in self.runs if not self._all_slide(run)]
         rest = ";".join(f"{self._name(run.var)}:{plain(run.term.at_rest())}" for run in self.runs)
-        camera = ";".join(f"{self._name(f'--{c}')}:{self._camera_value(c)}" for c in CAMERA_CHANNELS)
+        camera = ";".join(
+            f"{self._name(f'--{c}')}:{self._camera_value(c)}" for c in CAMERA_CHANNELS if c not in LENS_CHANNELS
+        )
         lines = [
             f".{p}-run{{position:relative;height:calc({HEIGHT} + {plain(length)}px);view-timeline:--{p} block}}",
             f".{p}-host{{position:sticky;top:0;height:{HEIGHT};overflow:hidden;container-type:size;"

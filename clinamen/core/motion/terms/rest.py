@@ -42,7 +42,8 @@ def terms_of(scene: Scene, target: str, own: Bearer | None, tracks: Sequence[Tra
 
 def resting_camera(scene: Scene) -> dict[str, float]:
     """The camera at rest as channel values. Rest is where framings hold, so its position adds on top of them."""
-    return {channel: float(getattr(scene.camera, channel)) for channel in CAMERA_CHANNELS}
+    # a pinhole has no aperture to say: its channel is what tracks multiply
+    return {channel: float(getattr(scene.camera, channel, 1.0)) for channel in CAMERA_CHANNELS}
 
 
 def resting_layer(layer: Layer) -> dict[str, float]:

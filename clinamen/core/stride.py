@@ -17,6 +17,7 @@ from clinamen.core.stage import stage
 
 SOLID = 200  # of 255: fainter is a shadow, not a foot
 CONTACT = 0.05  # of the height: what is so near the lowest point touches the ground
+MEASURED = 0.01  # of a stride: how closely cells tell it
 FARTHEST = 0.3  # of the width: no foot goes farther from one cell to the next
 
 
@@ -30,6 +31,11 @@ class Slide:
     slides: float
     speed: float
     fps: float | None
+
+    @property
+    def holds(self) -> bool:
+        """True where the feet slide by no more than a stride can be measured to."""
+        return self.slides <= max(0.5, MEASURED * self.stride)
 
 
 def measured(cells: Pixels) -> float:

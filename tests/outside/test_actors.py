@@ -229,7 +229,7 @@ def test_the_glasshouses_robot_holds_the_path() -> None:
     robot = files.scene.layer("robot")
     stride = measured(ArtShelf(files.read, scene=files.scene).cells(robot))
     found = slide_of(files.scene, robot, files.scene.layer("path"), stride)
-    assert found.slides < 0.03 * found.stride
+    assert found.holds and found.slides < 0.01 * found.stride
 
 
 def test_a_loop_holds_every_actors_cycle_a_whole_number_of_times() -> None:

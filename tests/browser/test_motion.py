@@ -29,8 +29,14 @@ def keys(target: str = "camera", channel: str = "x") -> list[tuple[float, float]
 
 
 def middle(page, selector: str, number: int = 0) -> tuple[float, float]:
-    box = page.locator(selector).nth(number).bounding_box()
-    return box["x"] + box["width"] / 2, box["y"] + box["height"] / 2
+    """The middle of an element that may be drawn anew at any moment: found and measured in one go."""
+    found = page.wait_for_function(
+        """([selector, number]) => { const box = document.querySelectorAll(selector)[number]?.getBoundingClientRect();
+        return box && [box.x + box.width / 2, box.y + box.height / 2]; }""",
+        arg=[selector, number],
+    )
+    x, y = found.json_value()
+    return x, y
 
 
 def drag(page, start: tuple[float, float], by: tuple[float, float]) -> None:

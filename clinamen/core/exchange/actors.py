@@ -3,7 +3,6 @@
 All cells are of one size, trimmed alike, and packed into one picture as nearly square as they allow.
 """
 
-import math
 from collections.abc import Sequence
 from dataclasses import dataclass
 from pathlib import PurePosixPath
@@ -13,17 +12,17 @@ import numpy as np
 from clinamen.core.arrays import Pixels
 from clinamen.core.document import Frames
 from clinamen.core.errors import BadArt, BadEdit
-from clinamen.core.exchange.archive import open_archive, read_member
+from clinamen.core.exchange.archive import members_of, open_archive, read_member
 from clinamen.core.exchange.names import name_from_file, natural_key
 from clinamen.core.motion.between import Drawn, between
 from clinamen.core.motion.easing import NAMED, cubic_bezier
+from clinamen.core.pictures.cells import cut, grid, packed
 from clinamen.core.pictures.encoding import encode_png
 from clinamen.core.pictures.limits import MAX_PIXELS, is_clip, is_vector
 from clinamen.core.pictures.reading import decode, forms_of, moving
 from clinamen.core.pixels import trim_box
 
 USUAL_FPS = 12.0
-LEFT_OUT = ("__MACOSX/", ".")
 ACCEPTED = ".png,.webp,.gif,.apng,.jpg,.jpeg,.avif,.svg,.zip,.mp4,.webm,.mov"
 
 
@@ -65,11 +64,12 @@ def strip_of(
     if not shows.any():
         raise BadArt(f"{name}: shows nothing in any of its cells; look at it in the program that made it")
     left, top, right, bottom = trim_box(np.dstack([cells[0][..., :3], shows]))
-    packed, across = _packed(cells[:, top:bottom, left:right])
-    frames = Frames(columns=across, rows=-(-len(cells) // across), count=len(cells), fps=fps or USUAL_FPS)
+    across, down = grid(len(cells), right - left, bottom - top)
+    strip = packed(cells[:, top:bottom, left:right], across, down)
+    frames = Frames(columns=across, rows=down, count=len(cells), fps=fps or USUAL_FPS)
     moved = ((left + right - cells.shape[2]) / 2, (top + bottom - cells.shape[1]) / 2)
     label = name_from_file(PurePosixPath(name.replace("\\", "/")).name)
-    return Strip(encode_png(packed), right - left, bottom - top, frames, moved, label, notes)
+    return Strip(encode_png(strip), right - left, bottom - top, frames, moved, label, notes)
 
 
 def between_of(files: Sequence[tuple[str, bytes]], count: int, ease: str = "ease-in-out", fps: float = 0.0) -> Strip:
@@ -89,10 +89,8 @@ def between_of(files: Sequence[tuple[str, bytes]], count: int, ease: str = "ease
         raise BadEdit(f"easing: {ease!r} is not one of {', '.join(NAMED)}")
     shares = cubic_bezier(NAMED[ease], np.linspace(0, 1, count + 2))
     drawings = between(one, two, shares)
-    across = max(1, round(math.sqrt(len(drawings) * height / width)))
-    frames = Frames(
-        columns=across, rows=-(-len(drawings) // across), count=len(drawings), fps=fps or USUAL_FPS, play="to-and-fro"
-    )
+    across, down = grid(len(drawings), width, height)
+    frames = Frames(columns=across, rows=down, count=len(drawings), fps=fps or USUAL_FPS, play="to-and-fro")
     cells = "".join(
         f'<svg x="{n % across * width}" y="{n // across * height}" width="{width}" height="{height}">{_shapes(drawing)}</svg>'
         for n, drawing in enumerate(drawings)
@@ -128,17 +126,12 @@ def _grid(picture: Pixels, name: str, columns: int, rows: int, count: int) -> Pi
                           f"correct the number, or make the picture {fit} px")  # fmt: skip
     if count > columns * rows:
         raise BadEdit(f"count: {columns} × {rows} cells are {columns * rows}, not {count}; correct one of the numbers")
-    cells = picture.reshape(rows, height // rows, columns, width // columns, 4).swapaxes(1, 2)
-    return cells.reshape(rows * columns, height // rows, width // columns, 4)[: count or rows * columns]
+    return cut(picture, columns, rows)[: count or rows * columns]
 
 
 def _unpacked(name: str, data: bytes) -> list[tuple[str, bytes]]:
     archive = open_archive(data, name)
-    members = [m for m in archive.namelist() if not m.endswith("/") and not m.startswith(LEFT_OUT[0])]
-    members = [m for m in members if not PurePosixPath(m).name.startswith(LEFT_OUT[1])]
-    if not members:
-        raise BadArt(f"{name}: holds no file; pack the pictures again")
-    return [(member, read_member(archive, member, name)) for member in members]
+    return [(member, read_member(archive, member, name)) for member in members_of(archive, name)]
 
 
 def _numbered(files: Sequence[tuple[str, bytes]]) -> Pixels:
@@ -156,15 +149,3 @@ def _numbered(files: Sequence[tuple[str, bytes]]) -> Pixels:
             )
         cells.append(cell)
     return np.stack(cells)
-
-
-def _packed(cells: Pixels) -> tuple[Pixels, int]:
-    """The cells in one picture, first row first, and how many stand in a row."""
-    count, height, width = cells.shape[:3]
-    across = min(count, max(1, round(math.sqrt(count * height / width))))
-    down = -(-count // across)
-    strip = np.zeros((down * height, across * width, 4), np.uint8)
-    for number, cell in enumerate(cells):
-        row, column = divmod(number, across)
-        strip[row * height : (row + 1) * height, column * width : (column + 1) * width] = cell
-    return strip, across

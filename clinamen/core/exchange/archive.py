@@ -10,6 +10,7 @@ from clinamen.core.pictures.limits import MAX_FILE
 MAX_RATIO = 100
 RATIO_FREE = 1_000_000  # bytes: small members may be packed tighter than the ratio
 MAX_MEMBERS = 2000
+LEFT_OUT = ("__MACOSX/", ".")  # what archives carry besides their files
 
 
 def open_archive(data: bytes, name: str) -> zipfile.ZipFile:
@@ -32,6 +33,15 @@ def open_archive(data: bytes, name: str) -> zipfile.ZipFile:
     if sum(member.file_size for member in members) > 10 * MAX_FILE:
         raise BadArt(f"{name}: unpacks to more than 2 GB; it is refused")
     return archive
+
+
+def members_of(archive: zipfile.ZipFile, name: str) -> list[str]:
+    """Names of the files in it, without what packing programs add of their own; BadArt when there is none."""
+    members = [m for m in archive.namelist() if not m.endswith("/") and not m.startswith(LEFT_OUT[0])]
+    members = [m for m in members if not PurePosixPath(m).name.startswith(LEFT_OUT[1])]
+    if not members:
+        raise BadArt(f"{name}: holds no file; pack the pictures again")
+    return members
 
 
 def read_member(archive: zipfile.ZipFile, member: str, name: str) -> bytes:

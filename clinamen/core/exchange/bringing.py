@@ -10,12 +10,11 @@ from pathlib import PurePosixPath
 
 from clinamen.core.errors import BadArt, BadDocument, ClinamenError
 from clinamen.core.exchange import openraster
-from clinamen.core.exchange.archive import open_archive, read_member
+from clinamen.core.exchange.archive import members_of, open_archive, read_member
 from clinamen.core.exchange.names import name_from_file
 from clinamen.core.pictures.limits import is_tiff, is_vector
 from clinamen.core.pictures.reading import inspect, tiff_pages, vector_groups
 
-LEFT_OUT = ("__MACOSX/", ".")  # what archives carry besides their files
 MOST_PIXELS = 640_000_000  # of all pictures in one batch, unpacked
 MOST_BYTES = 800_000_000  # of all pictures in one batch, as files
 ACCEPTED = ".png,.jpg,.jpeg,.webp,.avif,.tif,.tiff,.svg,.ora,.zip"
@@ -85,10 +84,7 @@ class Brought:
 
     def _take_archive(self, data: bytes, name: str) -> None:
         archive = open_archive(data, name)
-        members = [m for m in archive.namelist() if not m.endswith("/") and not _left_out(m)]
-        if not members:
-            raise BadArt(f"{name}: holds no file; pack the pictures again")
-        for member in members:
+        for member in members_of(archive, name):
             path = PurePosixPath(member)
             where = f"{name}: {member}"
             try:
@@ -106,11 +102,6 @@ class Brought:
         group = " / ".join(path.parts[:-1])[:200]
         for piece in pieces_of(data, path.name, self, where):
             self._keep(replace(piece, file=f"{path.parent}/{piece.file}", group=piece.group or group))
-
-
-def _left_out(member: str) -> bool:
-    path = PurePosixPath(member)
-    return member.startswith(LEFT_OUT[0]) or path.name.startswith(LEFT_OUT[1])
 
 
 def _is_openraster(data: bytes) -> bool:

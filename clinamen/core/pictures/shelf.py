@@ -17,6 +17,7 @@ from clinamen.core.bounded import Bounded
 from clinamen.core.bounds.opaque import OpaqueSet, opaque_set
 from clinamen.core.document import Layer, Scene
 from clinamen.core.errors import BadArt, BadEdit
+from clinamen.core.pictures.cells import cut
 from clinamen.core.pictures.lettering import has_text
 from clinamen.core.pictures.limits import MAX_PIXELS, is_vector
 from clinamen.core.pictures.reading import decode, inspect
@@ -243,11 +244,7 @@ class ArtShelf:
     def cells(self, layer: Layer) -> Pixels:
         """An actor's cells [n, h, w, 4], in the order they are counted."""
         assert layer.frames is not None
-        columns, rows = layer.frames.columns, layer.frames.rows
-        strip = self.pixels(layer)
-        height, width = strip.shape[0] // rows, strip.shape[1] // columns
-        cells = strip.reshape(rows, height, columns, width, 4).swapaxes(1, 2).reshape(rows * columns, height, width, 4)
-        return cells[: layer.frames.count]
+        return cut(self.pixels(layer), layer.frames.columns, layer.frames.rows)[: layer.frames.count]
 
     def _same_size(self, layer: Layer, width: int, height: int) -> None:
         if (width, height) == layer.strip:

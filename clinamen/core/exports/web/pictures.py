@@ -17,6 +17,7 @@ from clinamen.core.arrays import Pixels
 from clinamen.core.document import Layer, View
 from clinamen.core.exports.base import Files
 from clinamen.core.exports.web.css import Shown, unit_size
+from clinamen.core.pictures.cells import packed
 from clinamen.core.pictures.encoding import WEBP_WAYS, encode_avif, encode_png, encode_webp
 from clinamen.core.pictures.shelf import ArtShelf
 from clinamen.core.pixels import shrink, trim_box
@@ -105,14 +106,12 @@ def _drawn(layer: Layer, shelf: ArtShelf, use: float) -> Drawn:
 def _strip(layer: Layer, shelf: ArtShelf, use: float) -> Drawn:
     """An actor's cells, trimmed alike, each with a clear border, so that none shines into its neighbour's window."""
     assert layer.frames is not None
-    columns, rows = layer.frames.columns, layer.frames.rows
     cells = shelf.cells(layer)
     left, top, right, bottom = trim_box(cells.max(axis=0))
-    wide, high = right - left + 2 * BETWEEN, bottom - top + 2 * BETWEEN
-    strip = np.zeros((rows * high, columns * wide, 4), np.uint8)
-    for number, cell in enumerate(cells):
-        y, x = (number // columns) * high + BETWEEN, (number % columns) * wide + BETWEEN
-        strip[y : y + bottom - top, x : x + right - left] = cell[top:bottom, left:right]
+    clear = (BETWEEN, BETWEEN)
+    bordered = np.pad(cells[:, top:bottom, left:right], ((0, 0), clear, clear, (0, 0)))
+    high, wide = bordered.shape[1:3]
+    strip = packed(bordered, layer.frames.columns, layer.frames.rows)
     return Drawn(strip, (left - BETWEEN, top - BETWEEN, wide, high), use)
 
 

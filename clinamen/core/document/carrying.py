@@ -1,6 +1,6 @@
 """Who carries what: carriers, layers that carry others, groups that ride on one, and the order in which they act."""
 
-from collections.abc import Iterable, Iterator
+from collections.abc import Iterable, Iterator, Mapping
 from typing import TYPE_CHECKING, ClassVar, Literal
 
 from pydantic import Field
@@ -64,16 +64,25 @@ def bearers_of(scene: "Scene", rider: Bearer) -> tuple[Bearer, ...]:
     innermost first. Each acts once."""
     if rider.carrier is None and not scene.groups:
         return ()
-    known: dict[str, Bearer] = {**{x.id: x for x in scene.layers}, **{x.id: x for x in scene.carriers}}
-    found: dict[str, Bearer] = {}
-    ahead = list(_next(scene, rider))
+    known = _bearers(scene)
+    return tuple(known[name] for name in _met(scene, rider, known) if name != rider.id)
+
+
+def _bearers(scene: "Scene") -> dict[str, Bearer]:
+    return {**{x.id: x for x in scene.layers}, **{x.id: x for x in scene.carriers}}
+
+
+def _met(scene: "Scene", rider: Bearer, known: Mapping[str, Bearer]) -> Iterator[str]:
+    """Names met on the way from a rider outwards, each once; what is carried by itself meets its own."""
+    met, ahead = set[str](), list(_next(scene, rider))
     while ahead:
         name = ahead.pop(0)
-        if name in found or name == rider.id or name not in known:
+        if name in met or name not in known:
             continue
-        found[name] = known[name]
-        ahead = [*_next(scene, known[name]), *ahead]
-    return tuple(found.values())
+        met.add(name)
+        yield name
+        if name != rider.id:
+            ahead = [*_next(scene, known[name]), *ahead]
 
 
 def _next(scene: "Scene", rider: Bearer) -> Iterator[str]:
@@ -106,9 +115,9 @@ def wrong_carrying(scene: "Scene") -> Iterable[Problem]:
     for path, name, _ in places:
         if name is not None and name not in known:
             yield Problem(path, f"there is no carrier or layer {name!r}; name one that is there, or none")
-    rides = any(name for _, name, _ in places)
+    rides, bearers = any(name for _, name, _ in places), _bearers(scene)
     for path, _, rider in places:
-        if rides and rider is not None and _carries_itself(scene, rider):
+        if rides and rider is not None and rider.id in _met(scene, rider, bearers):
             yield Problem(path, f"{rider.id!r} would be carried by itself; break the ring at one of its carriers")
     names: set[str] = set()
     for index, group in enumerate(scene.groups):
@@ -119,16 +128,3 @@ def wrong_carrying(scene: "Scene") -> Iterable[Problem]:
         if track.target in seen and track.channel not in CARRIER_CHANNELS:
             has = ", ".join(CARRIER_CHANNELS)
             yield Problem(f"tracks[{index}].channel", f"a carrier has no {track.channel!r}; it has {has}")
-
-
-def _carries_itself(scene: "Scene", rider: Bearer) -> bool:
-    known: dict[str, Bearer] = {**{x.id: x for x in scene.layers}, **{x.id: x for x in scene.carriers}}
-    seen, ahead = set[str](), list(_next(scene, rider))
-    while ahead:
-        name = ahead.pop()
-        if name == rider.id:
-            return True
-        if name in known and name not in seen:
-            ahead += _next(scene, known[name])
-        seen.add(name)
-    return False

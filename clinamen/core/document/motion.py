@@ -53,6 +53,10 @@ class Drivers(Part):
         """Where a driver ends: progress 1, or the duration in seconds (1 where time is off)."""
         return self.time.duration if driver == "time" and self.time is not None else 1.0
 
+    def step(self, driver: str) -> float:
+        """The step that knots rest on along a driver: a frame of time, or a two-hundredth of the page."""
+        return 1 / self.time.fps if driver == "time" and self.time is not None else 0.005
+
     def is_on(self, driver: str) -> bool:
         return getattr(self, driver) is not None
 

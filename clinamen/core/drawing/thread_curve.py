@@ -7,10 +7,18 @@ import numpy as np
 from clinamen.core.arrays import Floats
 from clinamen.core.document import Scene, Track, channels_of
 from clinamen.core.drawing.scales import round_steps
-from clinamen.core.drawing.threads import jumps_of, place_text, ruler, speed_text, speeds, value_text
+from clinamen.core.drawing.threads import (
+    jumps_of,
+    place_text,
+    ruler,
+    speed_text,
+    speeds,
+    term_of,
+    thread_name,
+    value_text,
+)
 from clinamen.core.motion.curves import Piece
 from clinamen.core.motion.terms.curve import CurveTerm
-from clinamen.core.motion.terms.drift import DriftTerm
 from clinamen.core.quantities import shown
 
 LEFT, RIGHT, TOP, BOTTOM, SPEED = 138.0, 108.0, 12.0, 20.0, 42.0
@@ -67,7 +75,7 @@ class ThreadCurve:
 def draw(scene: Scene, track: Track, who: str, width: float = 688, height: float = 196) -> ThreadCurve:
     """The value above, the speed below it on a strip of its own."""
     drivers, row = scene.drivers, channels_of(track.target)[track.channel]
-    term = DriftTerm(track, drivers) if track.drift else CurveTerm(track, drivers)
+    term = term_of(track, drivers)
     end, curve = drivers.end(track.driver), term.curve
     per = (width - RIGHT - LEFT) / end
     at = np.unique(np.concatenate([np.linspace(0, end, SAMPLES), curve.turn_at.clip(0, end)]))
@@ -97,12 +105,12 @@ def draw(scene: Scene, track: Track, who: str, width: float = 688, height: float
     handles = tuple(
         Handle(repr(key), which, x_of(to[0]), y_of(to[1]), x_of(arm[0]), y_of(arm[1])) for key, which, to, arm in bent
     )
-    name = " ".join((track.target, track.channel, track.driver))
-    step = 1 / drivers.time.fps if track.driver == "time" and drivers.time else 0.005
     return ThreadCurve(
-        name, f"{who}, {row.move}{', drift' if track.drift else ''}", width, height, LEFT, width - RIGHT, floor, ground,
+        thread_name(track), f"{who}, {row.move}{', drift' if track.drift else ''}", width, height, LEFT, width - RIGHT, floor,
+        ground,
         " ".join(f"{x_of(a):.1f},{y_of(v):.1f}" for a, v in zip(at, value, strict=True)),
-        " ".join(f"{x:.1f},{y:.1f}" for x, y in strip), per, high, (floor - TOP) / (high - low), step, row.nudge, knots, handles,
+        " ".join(f"{x:.1f},{y:.1f}" for x, y in strip), per, high, (floor - TOP) / (high - low),
+        drivers.step(track.driver), row.nudge, knots, handles,
         tuple(ruler(scene, track.driver, per)), tuple((y_of(v), shown(v, row.digits)) for v in round_steps(low, high, 4)),
         _says(scene, track, term, value, at, top),
     )  # fmt: skip

@@ -22,7 +22,7 @@ from clinamen.core.motion.terms.drift import DriftTerm
 from clinamen.core.optics import rate_of
 from clinamen.core.quantities import shown
 
-LEFT, RIGHT, ROW, RULER = 138.0, 108.0, 22.0, 26.0
+LEFT, RIGHT, ROW = 138.0, 108.0, 22.0
 SAMPLES = 121
 THIN, THICK = 0.5, 8.0  # px: of a thread that stands, and at its top speed
 CAMERA_COLOUR, CARRIER_COLOUR = "#FFFFFF", "#F0D9A8"
@@ -54,7 +54,6 @@ class ThreadRow:
     top: str
     drifts: bool
     heads: bool
-    y: float
 
     @property
     def dom(self) -> str:
@@ -90,13 +89,11 @@ def draw(scene: Scene, driver: str, width: float = 688) -> Threads:
         row = channels_of(target)[track.channel]
         rows.append(
             ThreadRow(
-                " ".join((target, track.channel, driver)), target, who, row.move, colour, drawn.path, drawn.jumps,
+                thread_name(track), target, who, row.move, colour, drawn.path, drawn.jumps,
                 () if track.drift else tuple(_knots(track, row, per, scene)), drawn.top, track.drift is not None, target != last,
-                len(rows) * ROW + ROW / 2,
             )
         )  # fmt: skip
         last = target
-    step = 1 / scene.drivers.time.fps if driver == "time" and scene.drivers.time else 0.005
     return Threads(
         driver,
         width,
@@ -105,7 +102,7 @@ def draw(scene: Scene, driver: str, width: float = 688) -> Threads:
         right,
         end,
         per,
-        step,
+        scene.drivers.step(driver),
         tuple(ruler(scene, driver, per)),
         tuple(rows),
     )
@@ -150,7 +147,7 @@ def ruler(scene: Scene, driver: str, per: float) -> Iterable[tuple[float, str]]:
 
 
 def _knots(track: Track, row: Channel, per: float, scene: Scene) -> Iterator[Knot]:
-    name = " ".join((track.target, track.channel, track.driver))
+    name = thread_name(track)
     for key in track.keys:
         place = place_text(scene, track.driver, key.at)
         copied = {"thread": name, "at": key.at, "value": key.value, "ease": key.model_dump(mode="json")["ease"]}
@@ -172,6 +169,16 @@ def place_text(scene: Scene, driver: str, at: float) -> str:
     return shown(at, 4)
 
 
+def thread_name(track: Track) -> str:
+    """A thread's name as edits know it."""
+    return " ".join((track.target, track.channel, track.driver))
+
+
+def term_of(track: Track, drivers: Drivers) -> CurveTerm:
+    """What the thread of a track is drawn from."""
+    return DriftTerm(track, drivers) if track.drift else CurveTerm(track, drivers)
+
+
 @dataclass(frozen=True)
 class _Drawn:
     path: str
@@ -182,7 +189,7 @@ class _Drawn:
 @lru_cache(maxsize=4096)
 def _drawn(track: Track, drivers: Drivers, width: float) -> _Drawn:
     """A thread's ribbon; kept, since a drag changes few of them."""
-    term = DriftTerm(track, drivers) if track.drift else CurveTerm(track, drivers)
+    term = term_of(track, drivers)
     end = drivers.end(track.driver)
     per = (width - RIGHT - LEFT) / end
     at, speed = speeds(term.curve, end)

@@ -191,7 +191,7 @@ def move_knots(scene: Scene, values: Values) -> Edited:
 
 
 def _snapped(scene: Scene, chosen: list[Chosen], values: Values, at: float, near: float) -> float:
-    """The place to rest on: a knot, the driver's place or its ends where one is near, else a frame or a hundredth."""
+    """The place to rest on: a knot, the driver's place or its ends where one is near, else the driver's step."""
     driver, end = chosen[0].track.driver, scene.drivers.end(chosen[0].track.driver)
     moved = {(each.track.name, key.at) for each in chosen for key in each.keys}
     others = [k.at for t in scene.tracks if t.driver == driver for k in t.keys if (t.name, k.at) not in moved]
@@ -200,7 +200,7 @@ def _snapped(scene: Scene, chosen: list[Chosen], values: Values, at: float, near
     best = min([*others, 0.0, end], key=lambda place: abs(place - at))
     if abs(best - at) <= near:
         return best
-    step = 1 / scene.drivers.time.fps if driver == "time" and scene.drivers.time else 0.005
+    step = scene.drivers.step(driver)
     return min(end, round(at / step) * step)
 
 

@@ -20,6 +20,11 @@ def cell_at(frames: Frames, drivers: Drivers, time: Floats) -> NDArray[np.intp]:
     )
 
 
+def resting_cell(frames: Frames, drivers: Drivers) -> int:
+    """The cell at the start of time."""
+    return int(cell_at(frames, drivers, np.zeros(1))[0])
+
+
 def seen_time(drivers: Drivers, time: Floats) -> Floats:
     """Scene time [N] as actors see it."""
     if drivers.time is None:

@@ -17,7 +17,7 @@ from clinamen.core.exports.engine import gltf
 from clinamen.core.exports.engine.atlas import PADDING, Spot, Sprite, pack
 from clinamen.core.exports.engine.trimming import rectangles
 from clinamen.core.exports.engine.vectors import vectors
-from clinamen.core.exports.web.actors import resting_cell
+from clinamen.core.motion.cells import resting_cell
 from clinamen.core.motion.mixes import Motion
 from clinamen.core.motion.settling import frequency
 from clinamen.core.optics import angle_of_view, rate_of
@@ -304,7 +304,8 @@ def _layer(scene: Scene, layer: Layer, part: Trimmed, cut: list[Sprite], spots: 
 
 def _kit(scene: Scene, options: KitOptions, pages: list[KitPage], layers: list[KitLayer]) -> Kit:
     lens, pointer = scene.lens, scene.drivers.pointer
-    motion, carriers = Motion(scene), _carriers(scene)
+    motion = Motion(scene)
+    carriers = _carriers(scene, motion)
     shown = dict.fromkeys(["camera", *(layer.id for layer in layers), *(carrier.id for carrier in carriers)])
     return Kit(
         title=scene.title,
@@ -327,9 +328,9 @@ def _kit(scene: Scene, options: KitOptions, pages: list[KitPage], layers: list[K
     )
 
 
-def _carriers(scene: Scene) -> list[KitCarrier]:
+def _carriers(scene: Scene, motion: Motion) -> list[KitCarrier]:
     """All that carries a layer that is shown."""
-    motion, found = Motion(scene), dict[str, KitCarrier]()
+    found = dict[str, KitCarrier]()
     for layer in visible(scene):
         for by in motion.carriages(layer):
             at = document.Place(x=by.at[0], y=by.at[1])

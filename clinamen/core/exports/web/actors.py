@@ -5,7 +5,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from clinamen.core.document import Drivers, Frames
-from clinamen.core.motion.cells import ROUNDING, cell_at, in_order, period
+from clinamen.core.motion.cells import ROUNDING, in_order, period
 from clinamen.core.quantities import plain
 
 MOST_JUMPS = 3000  # of one animation; a longer one goes on in whole cycles
@@ -34,11 +34,6 @@ def playing(frames: Frames, drivers: Drivers) -> Playing | None:
     cells = in_order(frames, steps.astype(np.int64))
     kept = [(float(a), int(c)) for a, c in zip(at, cells, strict=True) if a < seconds - 1e-9]
     return Playing(seconds, loops, tuple(kept))
-
-
-def resting_cell(frames: Frames, drivers: Drivers) -> int:
-    """The cell at the start of time."""
-    return int(cell_at(frames, drivers, np.zeros(1))[0])
 
 
 def moved_to(frames: Frames, cell: int) -> str:

@@ -18,7 +18,8 @@ import numpy as np
 
 from clinamen.core.bounds.needs import Needs
 from clinamen.core.document import CAMERA_CHANNELS, LENS_CHANNELS, Anchor, Frames, Layer, Scene, channels_of, described
-from clinamen.core.exports.web.actors import Playing, keyframes, moved_to, playing, resting_cell
+from clinamen.core.exports.web.actors import Playing, keyframes, moved_to, playing
+from clinamen.core.motion.cells import resting_cell
 from clinamen.core.motion.mixes import Carriage, Mix, Motion
 from clinamen.core.motion.terms import CurveTerm, Term
 from clinamen.core.optics import rate_of

@@ -12,7 +12,7 @@ from tests.conftest import layer, scene, track
 from tests.outside.test_css import expected, held, quads
 
 PLACES = 0.1  # view pixels
-CELL = """() => { const img = document.querySelector('[data-layer=walker] img'), box = img.getBoundingClientRect();
+CELL = """() => { const img = document.querySelector('[data-layer=walker] img');
   const [x, y] = getComputedStyle(img).translate.split(' ').map(parseFloat); return [x, y ?? 0]; }"""
 
 

@@ -53,7 +53,8 @@ __all__ = [
     "Channel",
     "Drift",
     "Drivers",
-    "Frames", "Framing",
+    "Frames",
+    "Framing",
     "Group",
     "Key",
     "Layer",
@@ -74,4 +75,4 @@ __all__ = [
     "json_schema",
     "parse",
     "parse_text",
-]  # fmt: skip
+]

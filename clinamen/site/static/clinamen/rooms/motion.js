@@ -123,8 +123,9 @@ function drawBand(event) {
   for (const [name, value] of Object.entries({x: Math.min(one.x, two.x), y: Math.min(one.y, two.y), width: Math.abs(one.x - two.x), height: Math.abs(one.y - two.y)})) band.setAttribute(name, value);
   band.removeAttribute('hidden');
 }
-function inBand(event) {
-  const [left, right] = [drag.from[0], event.clientX].sort((a, b) => a - b), [top, bottom] = [drag.from[1], event.clientY].sort((a, b) => a - b);
+/** @param {number[]} from @param {any} event */
+function inBand(from, event) {
+  const [left, right] = [from[0], event.clientX].sort((a, b) => a - b), [top, bottom] = [from[1], event.clientY].sort((a, b) => a - b);
   return [...document.querySelectorAll('.knot')].filter((knot) => {
     const box = knot.querySelector('.ring').getBoundingClientRect(), x = box.x + box.width / 2, y = box.y + box.height / 2;
     return x >= left && x <= right && y >= top && y <= bottom;
@@ -142,7 +143,7 @@ document.addEventListener('pointerup', async (event) => {
     if (done.kind === 'band' && done.thread) return choose([], {open_thread: done.thread.id});
     return done.kind === 'band' && choose([]);
   }
-  if (done.kind === 'band') { drag = done; const found = inBand(event); drag = null; return choose(done.shift ? [...chosen(), ...found] : found); }
+  if (done.kind === 'band') return choose([...(done.shift ? chosen() : []), ...inBand(done.from, event)]);
   await settled();
   await edit(EDIT_OF[done.kind], done.values);
   mine = null;

@@ -182,7 +182,11 @@ def export(options: argparse.Namespace) -> int:
     wanted = checked(made.options, {name: value for name, value in given.items() if value is not None})
     for sentence in made.leaves_out(files.scene):
         print(f"left out: {sentence}", file=sys.stderr)
-    built = made.build(files.scene, _shelf(files), wanted, Told())
+    if options.more and not made.takes_more:
+        several = " or ".join(each.id for each in EXPORTS.values() if each.takes_more)
+        raise BadEdit(f"--more: --to {options.to} holds one scene; give more only to {several}")
+    more = [(each.scene, _shelf(each)) for each in map(open_scene, options.more)]
+    built = made.build(files.scene, _shelf(files), wanted, Told(), more)
     written = write_files(built, options.out)
     total = sum(item["bytes"] for item in written)
     costs = {"budget": table} if (table := made.budget(built)) else {}

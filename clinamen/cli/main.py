@@ -65,6 +65,8 @@ def _parser(with_exports: bool) -> argparse.ArgumentParser:
     export = command("export", "write the scene for browsers or engines")
     export.add_argument("--to", required=True, choices=("web", "engine", "film", "layered"))
     export.add_argument("--out", type=Path, required=True, metavar="DIR")
+    says = "web: one more scene on the same page, below what stands there; may be given several times"
+    export.add_argument("--more", type=Path, action="append", default=[], metavar="SCENE", help=says)
     if with_exports:
         _add_options(export)
     command("check", "is the document valid; every problem with its path")

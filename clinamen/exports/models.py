@@ -19,6 +19,9 @@ class Export(models.Model):
     revision = models.ForeignKey(Revision, on_delete=models.RESTRICT, related_name="+")
     kind = models.CharField(max_length=20)
     options: Any = models.JSONField(default=dict)
+    more: Any = models.JSONField(
+        default=list, help_text="scene and revision of each scene that follows on the same page"
+    )
     status = models.CharField(max_length=20, choices=JobStatus.choices, default=JobStatus.WAITING)
     share = models.FloatField(default=0)
     says = models.CharField(max_length=500, blank=True)

@@ -15,6 +15,7 @@ from clinamen.core.exports import EXPORTS
 from clinamen.core.exports.base import read_options
 from clinamen.exports.models import Export
 from clinamen.exports.tasks import make_export
+from clinamen.scenes.answers import owner_of
 from clinamen.scenes.models import Scene
 
 NEWEST = 8  # exports listed in the room
@@ -36,12 +37,24 @@ def new(request: HttpRequest, pk: Any) -> HttpResponse:
     assert scene.head_id is not None
     try:
         options = read_options(EXPORTS[kind].options, request.POST.dict()).model_dump()
+        more = _more(request) if EXPORTS[kind].takes_more else []
         with transaction.atomic():
-            export = Export.objects.create(scene=scene, revision_id=scene.head_id, kind=kind, options=options)
+            export = Export.objects.create(
+                scene=scene, revision_id=scene.head_id, kind=kind, options=options, more=more
+            )
             make_export.defer(export_id=str(export.pk))
     except BadEdit as refused:
         error = str(refused)
     return _listed(request, scene, error)
+
+
+def _more(request: HttpRequest) -> list[list[str | int | None]]:
+    """Scene and revision of what shall follow on the same page, in the order chosen."""
+    asked = [pk for pk in request.POST.getlist("more") if pk]
+    own = {str(scene.pk): scene for scene in Scene.objects.filter(owner=owner_of(request))}
+    if any(pk not in own for pk in asked):
+        raise BadEdit("More scenes: one of them is not there any more; choose again")
+    return [[pk, own[pk].head_id] for pk in asked]
 
 
 def _listed(request: HttpRequest, scene: Scene, error: str = "") -> HttpResponse:

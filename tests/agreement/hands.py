@@ -57,7 +57,10 @@ class PageHand:
         self.page, self.folder = page, folder
 
     def take(self, case: Case) -> None:
-        write(self.folder, webpage.build(case.made, shelf_of(case.art)))
+        files = webpage.build(case.made, shelf_of(case.art))
+        # a picture is drawn with the frame that it is there in, not some frames later
+        files["index.html"] = files["index.html"].replace(b'decoding="async"', b'decoding="sync"')
+        write(self.folder, files)
         self.page.goto((self.folder / "index.html").as_uri())
         self.page.wait_for_selector("[data-loaded]")
         self.page.add_style_tag(content=".clinamen-pause{display:none}")

@@ -27,12 +27,13 @@ LIKE = {"page": 33.0, "kit": 36.0, "canvas": 30.0, "gltf": 31.0}  # dB
 @pytest.fixture(scope="module")
 def hands(chromium, webgl, tmp_path_factory):
     size = {"width": WIDTH, "height": HEIGHT}
-    contexts = [browser.new_context(viewport=size) for browser in (chromium, webgl)]
+    # a context each: of two pages in one, the one behind is given a frame only now and then
+    contexts = [browser.new_context(viewport=size) for browser in (chromium, webgl, chromium)]
     folder, kit = tmp_path_factory.mktemp("gltf"), tmp_path_factory.mktemp("kit")
     with folder_served(folder) as address, folder_served(kit, {"Cache-Control": "no-store"}) as kit_address:
         yield (
             PageHand(contexts[0].new_page(), tmp_path_factory.mktemp("page")), KitHand(kit),
-            GltfHand(contexts[1].new_page(), folder, address), CanvasHand(contexts[0].new_page(), kit, kit_address),
+            GltfHand(contexts[1].new_page(), folder, address), CanvasHand(contexts[2].new_page(), kit, kit_address),
         )  # fmt: skip
     for context in contexts:
         context.close()

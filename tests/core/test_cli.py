@@ -161,3 +161,16 @@ def test_the_flags_of_every_export_are_told_and_switches_can_be_switched_off(cap
     for flag, there in (("--vectors", True), ("--no-vectors", False)):
         assert run(capsys, "export", folder, "--to", "engine", "--out", tmp_path / flag, flag)[0] == 0
         assert (tmp_path / flag / "vectors.json").exists() == there
+
+
+def test_several_scenes_are_exported_to_one_page(capsys, tmp_path) -> None:
+    one = write_folder(tmp_path / "one", scene(layer("back", 60, 40), title="One"), {"back": noise(60, 40)})
+    two = write_folder(tmp_path / "two", scene(layer("back", 60, 40), title="Two"), {"back": noise(60, 40, 2)})
+    out = tmp_path / "page"
+    assert run(capsys, "export", one, "--to", "web", "--out", out, "--more", two, "--more", one)[0] == 0
+    assert {file.parent.name for file in out.rglob("scene.css")} == {"page", "two", "one"}
+    assert (out / "index.html").read_text().count("data-scene=") == 3
+    status, _, wrong = run(capsys, "export", one, "--to", "engine", "--out", out, "--more", two)
+    assert status == 2 and "--more: --to engine holds one scene; give more only to web" in wrong
+    status, _, wrong = run(capsys, "export", one, "--to", "web", "--out", out, "--more", tmp_path / "gone")
+    assert status == 2 and "gone" in wrong

@@ -1,5 +1,6 @@
 import pytest
 
+from clinamen.core import document
 from clinamen.core.edits import apply
 from clinamen.core.errors import BadEdit
 from clinamen.core.optics import rate_of
@@ -101,6 +102,33 @@ def test_unknown_edits_and_layers_are_refused() -> None:
     ):
         with pytest.raises(BadEdit):
             apply(base(), name, values)
+
+
+def test_where_in_a_page_a_scene_moves_is_set_and_read_back() -> None:
+    made, _ = apply(base(), "driver", {"driver": "scroll", "axis": "x", "begin": "-120 px", "end": "40"})
+    assert made.drivers.scroll.held == made.drivers.scroll.length - 80
+    assert document.parse(made.to_json()) == made and "axis" not in base().to_json()["drivers"]["scroll"]
+    by, _ = apply(base(), "driver", {"driver": "scroll", "pinned": "0"})
+    assert by.drivers.scroll.begin == -by.drivers.scroll.length / 2 and by.drivers.scroll.held == 0, (
+        "half while it comes in"
+    )
+    back, _ = apply(by, "driver", {"driver": "scroll", "pinned": "1"})
+    assert back == base()
+    made, _ = apply(base(), "driver", {"driver": "pointer", "dead_zone": "20 %", "returns": "0"})
+    made, _ = apply(made, "driver", {"driver": "time", "start": "seen"})
+    assert (made.drivers.pointer.dead_zone, made.drivers.pointer.returns, made.drivers.time.start) == (
+        0.2,
+        False,
+        "seen",
+    )
+    for driver, name, text, says in (
+        ("pointer", "dead_zone", "95 %", "dead zone: .*90 %|dead zone: .*0.9"),
+        ("scroll", "axis", "z", "'z' is not one of y, x"),
+        ("scroll", "begin", "soon", "begin: "),
+        ("time", "start", "later", "not one of load, seen"),
+    ):
+        with pytest.raises(BadEdit, match=says):
+            apply(base(), "driver", {"driver": driver, name: text})
 
 
 def test_a_layers_channels_travel_as_the_cameras_do() -> None:

@@ -7,6 +7,8 @@ from procrastinate.contrib.django.models import ProcrastinateJob
 
 from clinamen.exports.actions.make import make
 from clinamen.exports.models import Export
+from clinamen.scenes.models import Revision, Scene
+from tests.conftest import scene
 
 pytestmark = pytest.mark.django_db
 
@@ -77,3 +79,22 @@ def test_exports_belong_to_the_scenes_owner(visitor, made, client, django_user_m
     client.force_login(django_user_model.objects.create_user("eve"))
     for address in (f"/exports/{export.pk}/", f"/exports/{export.pk}/file/"):
         assert client.get(address).status_code == 404
+
+
+def test_other_scenes_follow_on_the_same_page_as_they_are_now(visitor, made) -> None:
+    other = Scene.objects.create(owner=made.owner, title="Other")
+    other.head = Revision.objects.create(scene=other, document=scene(title="Other").to_json(), says="made")
+    other.save()
+    room = visitor.get(f"/scenes/{made.pk}/export/").content.decode()
+    assert f'name="more" value="{other.pk}"' in room and f'name="more" value="{made.pk}"' not in room
+    export = ask(visitor, made, kind="web", more=str(other.pk))
+    make(export)
+    page = zipfile.ZipFile(io.BytesIO(download(visitor, export))).read("three-web/index.html").decode()
+    assert page.count("data-scene=") == 2 and 'data-title="Other"' in page
+    export = ask(visitor, made, kind="web", more=str(other.pk))
+    other.delete()
+    make(export)
+    export.refresh_from_db()
+    assert export.status == "failed" and "was deleted; choose again what follows" in export.says
+    answer = visitor.post(f"/scenes/{made.pk}/exports/new/", {"kind": "web", "more": str(export.pk)})
+    assert "More scenes: one of them is not there any more" in answer.content.decode()

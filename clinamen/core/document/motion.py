@@ -1,6 +1,6 @@
 """What moves a scene: drivers, and tracks of keys that run over them."""
 
-from typing import Annotated, Any, Literal, get_args
+from typing import Annotated, Any, ClassVar, Literal, get_args
 
 from pydantic import (
     Discriminator,
@@ -14,32 +14,57 @@ from pydantic import (
 )
 
 from clinamen.core.document.channels import channels_of
-from clinamen.core.parts import Finite, Part
+from clinamen.core.parts import Finite, Part, Sparse
 
 EasingName = Literal["linear", "ease", "ease-in", "ease-out", "ease-in-out", "step-start", "step-end", "smooth", "hold"]
 EASING_NAMES: tuple[str, ...] = get_args(EasingName)
 
 
-class ScrollDriver(Part):
-    """`length`: how many page pixels the scroll takes."""
+class ScrollDriver(Sparse):
+    """`length`: how many page pixels the scroll takes along its `axis`, "y" down the page or "x" across it.
+
+    The scene stands whole in the window from one place of the page on. `begin` says where the motion begins, in page pixels
+    after that place (before it where negative). `pinned`: the scene stays in the window while the page goes on under it, until
+    `end` pixels after the motion's end; otherwise it goes by with the page."""
+
+    later: ClassVar[frozenset[str]] = frozenset({"axis", "pinned", "begin", "end"})
 
     length: float = Field(default=4000, gt=0, le=1e6)
+    axis: Literal["y", "x"] = "y"
+    pinned: bool = True
+    begin: float = Field(default=0.0, ge=-1e6, le=1e6)
+    end: float = Field(default=0.0, ge=-1e6, le=1e6)
+
+    @property
+    def held(self) -> float:
+        """How many page pixels go by while the scene stays in the window."""
+        return max(0.0, self.begin + self.length + self.end) if self.pinned else 0.0
 
 
-class PointerDriver(Part):
-    """How far the pointer carries the camera (scene pixels at u, v = 1) and how long it takes to settle (seconds)."""
+class PointerDriver(Sparse):
+    """How far the pointer carries the camera (scene pixels at u, v = 1), how long it takes to settle (seconds), how far from the
+    middle it does nothing yet (`dead_zone`, a share of the way to the edge), and whether it `returns` to the middle when it
+    leaves the window."""
+
+    later: ClassVar[frozenset[str]] = frozenset({"dead_zone", "returns"})
 
     reach_x: Finite = 60.0
     reach_y: Finite = 30.0
     settle: float = Field(default=0.35, ge=0, le=60)
+    dead_zone: float = Field(default=0.0, ge=0, le=0.9)
+    returns: bool = True
 
 
-class TimeDriver(Part):
-    """`duration` in seconds, `fps` frames a second for rendered output, `loop`: begins again at the end."""
+class TimeDriver(Sparse):
+    """`duration` in seconds, `fps` frames a second for rendered output, `loop`: begins again at the end; `start`: when the clock
+    begins to run on a page, as soon as it is there ("load") or when the scene is first seen ("seen")."""
+
+    later: ClassVar[frozenset[str]] = frozenset({"start"})
 
     duration: float = Field(default=12.0, gt=0, le=36000)
     fps: float = Field(default=25.0, gt=0, le=240)
     loop: bool = True
+    start: Literal["load", "seen"] = "load"
 
 
 class Drivers(Part):

@@ -225,10 +225,17 @@ def set_driver(scene: Scene, values: Values) -> Edited:
     limits = {
         "length": (1, 1e6, "px"), "reach_x": (-1e6, 1e6, "px"), "reach_y": (-1e6, 1e6, "px"),
         "settle": (0, 60, "s ms"), "duration": (0.04, 36000, "s"), "fps": (1, 240, "fps"),
+        "begin": (-1e6, 1e6, "px"), "end": (-1e6, 1e6, "px"), "dead_zone": (0, 0.9, "%"),
     }  # fmt: skip
-    new: dict[str, Any] = {f: number(values[f], f, *limits[f]) for f in limits if f in values and hasattr(current, f)}
-    if "loop" in values and name == "time":
-        new["loop"] = values["loop"] in ("1", "true", "on")
+    words = {"axis": ("y", "x"), "start": ("load", "seen")}
+    own = {field for field in type(current).model_fields if field in values}
+    new: dict[str, Any] = {f: number(values[f], f.replace("_", " "), *limits[f]) for f in limits if f in own}
+    new |= {f: choice(values, f, words[f]) for f in words if f in own}
+    new |= {f: values[f] in ("1", "true", "on") for f in ("loop", "pinned", "returns") if f in own}
+    if new.get("pinned") is False and current.pinned:  # a scene that goes by moves while it comes in and goes out
+        new.setdefault("begin", -current.length / 2)
+    elif new.get("pinned") and not current.pinned and current.begin == -current.length / 2:
+        new.setdefault("begin", 0.0)
     scene = stretched(scene, current.duration, new["duration"]) if "duration" in new else scene
     drivers = scene.drivers.model_copy(update={name: current.model_copy(update=new)})
     return scene.model_copy(update={"drivers": drivers}), f"{name.capitalize()} changed"

@@ -22,6 +22,7 @@ from clinamen.core.quantities import number
 from clinamen.core.registry import Registry
 
 Files = dict[str, bytes]
+More = Sequence[tuple[Scene, ArtShelf]]
 Made = TypeVar("Made")
 
 
@@ -69,17 +70,18 @@ class OptionField:
 
 class Export(ABC):
     """One export. `id` is the word of the command line, `name` what people call it, `says` a sentence about it;
-    `single` where it is one file and not a folder."""
+    `single` where it is one file and not a folder, `takes_more` where several scenes may go into it."""
 
     id: ClassVar[str]
     name: ClassVar[str]
     says: ClassVar[str]
     options: ClassVar[type[Options]] = Options
     single: ClassVar[bool] = False
+    takes_more: ClassVar[bool] = False
 
     @abstractmethod
-    def build(self, scene: Scene, shelf: ArtShelf, options: Any, told: Told) -> Files:
-        """The export's files by path."""
+    def build(self, scene: Scene, shelf: ArtShelf, options: Any, told: Told, more: More = ()) -> Files:
+        """The export's files by path; `more` scenes follow the first one, in this order, where it takes more."""
 
     def budget(self, files: Files) -> list[dict[str, Any]]:
         """What the files cost those they are made for, a row for each case, with rows by layer; none where nobody counts."""

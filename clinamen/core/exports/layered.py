@@ -19,7 +19,7 @@ from clinamen.core.arrays import Pixels
 from clinamen.core.document import MAX_VIEW, Layer, Scene
 from clinamen.core.exchange.names import id_from_name
 from clinamen.core.exchange.openraster import MIMETYPE, SCENE_MEMBER
-from clinamen.core.exports.base import Export, Files, Options, Told
+from clinamen.core.exports.base import Export, Files, More, Options, Told
 from clinamen.core.motion.states import State
 from clinamen.core.pictures.encoding import encode_png
 from clinamen.core.pictures.shelf import ArtShelf
@@ -38,7 +38,7 @@ class LayeredFile(Export):
     says = "One OpenRaster file that paint programs open, with the scene itself inside: brought in again it is the same scene."
     single = True
 
-    def build(self, scene: Scene, shelf: ArtShelf, options: Options, told: Told) -> Files:
+    def build(self, scene: Scene, shelf: ArtShelf, options: Options, told: Told, more: More = ()) -> Files:
         return {f"{id_from_name(scene.title, ())}.ora": write(scene, shelf, told)}
 
     def leaves_out(self, scene: Scene) -> list[str]:

@@ -1,8 +1,8 @@
 """Recorded hands to rehearse a scene with: data files, one each, in `recordings/` and in a folder of one's own (CLINAMEN_HANDS).
 
 A file is JSON: `name`, `moves` (scroll, or u and v of the pointer), `hertz` rows a second, and `rows` of their values: scroll
-within 0…1, the pointer within −1…1 as the hand has it; it is settled here as the scene settles it. The clock is played as long as
-it is."""
+within 0…1, the pointer within −1…1 as the hand has it; it is aimed and settled here as the scene does it. The clock is
+played as long as it is."""
 
 import json
 import os
@@ -15,7 +15,7 @@ import numpy as np
 from pydantic import Field, ValidationError, model_validator
 
 from clinamen.core.document import Scene
-from clinamen.core.motion.settling import follow
+from clinamen.core.motion.settling import aimed, follow
 from clinamen.core.parts import Part
 
 HERTZ = 60
@@ -67,7 +67,7 @@ def hands(scene: Scene) -> list[Hand]:
         elif recording.moves == ("scroll",) and drivers.scroll:
             found.append(Hand(word, recording.name, recording.moves, _rows(_timed(recording))))
         elif recording.moves != ("scroll",) and drivers.pointer:
-            settled = _settled(str(file), file.stat().st_mtime_ns, drivers.pointer.settle)
+            settled = _settled(str(file), file.stat().st_mtime_ns, drivers.pointer.settle, drivers.pointer.dead_zone)
             found.append(Hand(word, recording.name, recording.moves, settled))
     if drivers.time:
         seconds = min(drivers.time.duration, 60)
@@ -112,11 +112,11 @@ def _rows(table: Table) -> list[list[float]]:
 
 
 @lru_cache(maxsize=200)
-def _settled(file: str, changed: int, settle: float) -> list[list[float]]:
+def _settled(file: str, changed: int, settle: float, dead_zone: float) -> list[list[float]]:
     recording = _read(file, changed)
     assert isinstance(recording, Recording)
     rows, state = [], [(0.0, 0.0), (0.0, 0.0)]
-    for target in _timed(recording):
+    for target in aimed(_timed(recording), dead_zone):
         state = [follow(*axis, float(aim), settle, 1 / HERTZ) for axis, aim in zip(state, target, strict=True)]
         rows.append([round(state[0][0], 5), round(state[1][0], 5)])
     return rows

@@ -1,4 +1,4 @@
-"""How the pointer settles: a critically damped spring, quick without overshoot.
+"""How the pointer is taken up: still within its dead zone, and settling as a critically damped spring, without overshoot.
 
 Its step response is 1 − (1 + ωt)·e^(−ωt); settle time is to 2 %, reached at ωt = 5.834 (control engineering's
 criterion for a second-order system with damping ratio 1).
@@ -14,6 +14,13 @@ SETTLED = 5.83392491
 def frequency(settle: float) -> float:
     """ω in 1/s of the spring that settles to 2 % in `settle` seconds; infinite for 0."""
     return SETTLED / settle if settle > 0 else float("inf")
+
+
+def aimed(place: Floats, dead_zone: float) -> Floats:
+    """Where the pointer aims [N], −1…1, for `place` [N], where it is: 0 within the dead zone, from there on as far as before at
+    the edge. Common practice of input devices, no source."""
+    beyond = np.maximum(0.0, np.abs(np.clip(place, -1.0, 1.0)) - dead_zone) / (1 - dead_zone)
+    return np.copysign(beyond, place)
 
 
 def step_response(settle: float, time: Floats) -> Floats:

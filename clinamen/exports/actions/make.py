@@ -8,11 +8,13 @@ from django.utils import timezone
 
 from clinamen.art.store import write
 from clinamen.core import document
-from clinamen.core.errors import ClinamenError
+from clinamen.core.errors import BadEdit, ClinamenError
 from clinamen.core.exchange.names import id_from_name
 from clinamen.core.exports import EXPORTS, Told
 from clinamen.core.exports.base import checked
+from clinamen.core.pictures.shelf import ArtShelf
 from clinamen.exports.models import Export
+from clinamen.scenes.models import Scene
 from clinamen.scenes.shelf import pictures_of, shelf_of
 
 TOLD_EVERY = 0.3  # seconds between two looks at the row while the work goes on
@@ -33,7 +35,8 @@ def make(export: Export) -> None:
     try:
         scene, kind = document.parse(export.revision.document), EXPORTS[export.kind]
         options = checked(kind.options, export.options)
-        files = kind.build(scene, shelf_of(pictures_of(export.scene), scene), options, Told(_teller(export)))
+        shelf = shelf_of(pictures_of(export.scene), scene)
+        files = kind.build(scene, shelf, options, Told(_teller(export)), _more(export))
         stem = id_from_name(scene.title, ())
         if kind.single:
             ((name, data),) = files.items()
@@ -58,6 +61,19 @@ def make(export: Export) -> None:
             **{f: getattr(export, f) for f in ("status", "says", "file", "size", "contents", "budget", "finished")},
             share=1.0,
         )
+
+
+def _more(export: Export) -> list[tuple[document.Scene, ArtShelf]]:
+    """The scenes that follow, as they were when the export was asked for; as they are now where that is not kept any more."""
+    found = []
+    for scene_pk, revision_pk in export.more:
+        scene = Scene.objects.select_related("head").filter(pk=scene_pk, owner=export.scene.owner).first()
+        if scene is None or scene.head is None:
+            raise BadEdit("A scene that should follow on the page was deleted; choose again what follows")
+        revision = scene.revisions.filter(pk=revision_pk).first() or scene.head
+        made = document.parse(revision.document)
+        found.append((made, shelf_of(pictures_of(scene), made)))
+    return found
 
 
 def _teller(export: Export):  # type: ignore[no-untyped-def]

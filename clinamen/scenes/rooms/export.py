@@ -5,6 +5,7 @@ from typing import Any
 from clinamen.core.document import described
 from clinamen.core.exports import EXPORTS
 from clinamen.core.exports.base import fields_of
+from clinamen.scenes.models import Scene
 from clinamen.scenes.rooms.desk import room
 from clinamen.scenes.rooms.layer_desk import LayerDesk
 
@@ -26,3 +27,9 @@ class ExportRoom(LayerDesk):
             {"export": export, "fields": fields_of(export.options), "leaves_out": export.leaves_out(self.document)}
             for export in EXPORTS.values()
         ]
+
+    @property
+    def others(self) -> list[tuple[str, str]]:
+        """The visitor's other scenes, which may follow on the same page."""
+        others = Scene.objects.filter(owner=self.scene.owner).exclude(pk=self.scene.pk)
+        return [(str(pk), title) for pk, title in others.values_list("pk", "title")]

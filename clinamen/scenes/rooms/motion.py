@@ -354,9 +354,11 @@ class MotionRoom(Desk):
         place = (target.x, target.y, target.depth)
         return next((x.id for x in self.document.layers if (x.framing.x, x.framing.y, x.depth) == place), "")
 
-    @property
-    def ends(self) -> list[tuple[str, str]]:
-        return [("1", "begins again"), ("0", "stays at the end")]
+    ends = (("1", "begins again"), ("0", "stays at the end"))
+    starts = (("load", "as soon as it is loaded"), ("seen", "when the scene is first seen"))
+    axes = (("y", "down"), ("x", "across"))
+    pinnings = (("1", "stays in the window"), ("0", "goes by with the page"))
+    leavings = (("1", "goes back to the middle"), ("0", "stays where it was"))
 
     @property
     def texts(self) -> dict[str, str]:
@@ -364,10 +366,19 @@ class MotionRoom(Desk):
         drivers, target = self.document.drivers, self.document.camera.target
         found = {f"target_{name}": shown(getattr(target, name), 1) for name in ("x", "y", "depth")}
         if drivers.scroll:
-            found["length"] = shown(drivers.scroll.length, 0)
+            scroll = drivers.scroll
+            found |= {name: shown(getattr(scroll, name), 0) for name in ("length", "begin", "end")}
+            found["pinned"] = "1" if scroll.pinned else "0"
         if drivers.pointer:
             found |= {"reach_x": shown(drivers.pointer.reach_x, 1), "reach_y": shown(drivers.pointer.reach_y, 1)}
             found["settle"] = f"{shown(drivers.pointer.settle)} s"
+            found["dead_zone"] = f"{shown(100 * drivers.pointer.dead_zone, 1)} %"
+            found["returns"] = "1" if drivers.pointer.returns else "0"
         if drivers.time:
-            found |= {"duration": f"{shown(drivers.time.duration)} s", "loop": "1" if drivers.time.loop else "0"}
+            time = drivers.time
+            found |= {
+                "duration": f"{shown(time.duration)} s",
+                "fps": shown(time.fps, 3),
+                "loop": "1" if time.loop else "0",
+            }
         return found

@@ -12,7 +12,7 @@ from clinamen.core import document
 from clinamen.core.bounds.sharpness import sharpest_use
 from clinamen.core.document import Layer, Scene
 from clinamen.core.document.layer import Blend
-from clinamen.core.exports.base import Export, Files, Options, Told, visible
+from clinamen.core.exports.base import Export, Files, More, Options, Told, visible
 from clinamen.core.exports.engine import gltf
 from clinamen.core.exports.engine.atlas import PADDING, Spot, Sprite, pack
 from clinamen.core.exports.engine.trimming import rectangles
@@ -182,7 +182,7 @@ class EngineKit(Export):
     says = "kit.json with every number, packed atlas pages, and scene.glb with the sheets at their true depths."
     options = KitOptions
 
-    def build(self, scene: Scene, shelf: ArtShelf, options: KitOptions, told: Told) -> Files:
+    def build(self, scene: Scene, shelf: ArtShelf, options: KitOptions, told: Told, more: More = ()) -> Files:
         return _build(scene, shelf, options, told)
 
     def leaves_out(self, scene: Scene) -> list[str]:

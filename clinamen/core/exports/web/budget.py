@@ -10,10 +10,7 @@ from dataclasses import dataclass
 from itertools import pairwise
 from typing import Any
 
-from clinamen.core.exports.base import Files
 from clinamen.core.exports.web.pictures import FULL_DETAIL, Fit, Written
-
-TEXT = ("index.html", "page.css", "scene.css", "player.js")
 
 
 @dataclass(frozen=True)
@@ -33,12 +30,10 @@ WINDOWS = (
 )
 
 
-def budget(
-    layers: dict[str, Written], names: dict[str, str], files: Files, poster: str, fit: Fit
-) -> list[dict[str, Any]]:
-    """For each window its name, bytes, requests and decoded bytes, and the same by layer, the heaviest first."""
+def budget(layers: dict[str, Written], names: dict[str, str], others: list[int], fit: Fit) -> list[dict[str, Any]]:
+    """For each window its name, bytes, requests and decoded bytes, and the same by layer, the heaviest first; `others` are the
+    bytes of all that is fetched beside the layers' art."""
     table = []
-    rest = sum(len(files[name]) for name in (*TEXT, poster))
     for window in WINDOWS:
         rows: list[dict[str, Any]] = []
         for layer_id, written in layers.items():
@@ -48,8 +43,8 @@ def budget(
         table.append(
             {
                 "window": window.name,
-                "bytes": rest + sum(row["bytes"] for row in rows),
-                "requests": len(TEXT) + 1 + len(rows),
+                "bytes": sum(others) + sum(row["bytes"] for row in rows),
+                "requests": len(others) + len(rows),
                 "decoded": sum(row["decoded"] for row in rows),
                 "layers": rows,
             }

@@ -11,13 +11,23 @@ import hashlib
 import json
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from html import escape
 
 import numpy as np
 
 from clinamen.core.bounds.needs import Needs
-from clinamen.core.document import CAMERA_CHANNELS, LENS_CHANNELS, Anchor, Frames, Layer, Scene, channels_of, described
+from clinamen.core.document import (
+    CAMERA_CHANNELS,
+    LENS_CHANNELS,
+    Anchor,
+    Frames,
+    Layer,
+    Scene,
+    ScrollDriver,
+    channels_of,
+    described,
+)
 from clinamen.core.exports.web.actors import Playing, keyframes, moved_to, playing
 from clinamen.core.motion.cells import resting_cell
 from clinamen.core.motion.mixes import Carriage, Mix, Motion
@@ -31,6 +41,7 @@ padding:6px 12px;border:1px solid #fff;border-radius:4px;
 background:#000a;color:#fff;font:14px system-ui,sans-serif;cursor:pointer}
 .clinamen-pause:focus-visible{outline:2px solid #fff;outline-offset:2px}"""
 HEIGHT = "var(--clinamen-height,100vh)"  # of what the scene plays in: a page may say another one
+WIDTH = "var(--clinamen-width,100vw)"  # the same, of a scene that scrolls across the page
 TILT_REACH = 20.0  # degrees from where a device was held at first: as far as the pointer reaches
 MOST_TILES = 24  # copies of a repeating sheet to each side
 
@@ -45,6 +56,11 @@ class Shown:
     part: tuple[int, int, int, int]
     sizes: str = ""
     priority: str = ""
+
+    def within(self, folder: str) -> "Shown":
+        """The same, its addresses seen from above the folder it lies in (which ends in a slash, or is empty)."""
+        moved = tuple((kind, ", ".join(folder + part for part in srcset.split(", "))) for kind, srcset in self.sources)
+        return replace(self, sources=moved, src=folder + self.src)
 
 
 def prefix_of(scene: Scene) -> str:
@@ -206,8 +222,6 @@ class Stylesheet:
     def _frame(self) -> str:
         view, p = self.scene.view, self.prefix
         w, h = view.width, view.height
-        scroll = self.scene.drivers.scroll
-        length = scroll.length if scroll else 0
         across, down = f"tan(atan2(100cqw,{w}px))", f"tan(atan2(100cqh,{h}px))"
         animated = [run for run in self.runs if not self._all_slide(run)]
         rest = ";".join(f"{self._name(run.var)}:{plain(run.term.at_rest())}" for run in self.runs)
@@ -215,9 +229,7 @@ class Stylesheet:
             f"{self._name(f'--{c}')}:{self._camera_value(c)}" for c in CAMERA_CHANNELS if c not in LENS_CHANNELS
         )
         lines = [
-            f".{p}-run{{position:relative;height:calc({HEIGHT} + {plain(length)}px);view-timeline:--{p} block}}",
-            f".{p}-host{{position:sticky;top:0;height:{HEIGHT};overflow:hidden;container-type:size;"
-            f"background:{view.background}}}",
+            *self._section(),
             f".{p}-stage{{position:absolute;left:50%;top:50%;width:{w}px;height:{h}px;margin:{-h / 2}px 0 0 {-w / 2}px;"
             f"overflow:hidden;background:{view.background};--{p}-fit:max({across},{down});scale:var(--{p}-fit);{rest}}}",
             f".{p}-host[data-fit=contain] .{p}-stage{{--{p}-fit:min({across},{down})}}",
@@ -232,6 +244,25 @@ class Stylesheet:
             lines.append(self._animated(f".{p}-stage", [(run, f"{p}{run.var[2:]}") for run in animated]))
             lines += [f"@keyframes {p}{run.var[2:]}{{{run.frames(self._name(run.var), '{}')}}}" for run in animated]
         return "\n".join(lines)
+
+    def _section(self) -> list[str]:
+        """What the scene takes of the page: pinned it stays in the window while the page goes on for as long as it is held."""
+        p, scroll = self.prefix, self.scene.drivers.scroll or ScrollDriver(length=1, pinned=False)
+        across = scroll.axis == "x"
+        size = f"width:calc({WIDTH} + {plain(scroll.held)}px);height:{HEIGHT}"
+        size = size if across else f"height:calc({HEIGHT} + {plain(scroll.held)}px)"
+        stays = f"position:sticky;{'left' if across else 'top'}:0" if scroll.pinned else "position:relative"
+        host = f"{stays};{f'width:{WIDTH};' if across else ''}height:{HEIGHT}"
+        return [
+            f".{p}-run{{position:relative;{size};view-timeline:--{p} {'x' if across else 'block'}}}",
+            f".{p}-host{{{host};overflow:hidden;container-type:size;background:{self.scene.view.background}}}",
+        ]
+
+    def _range(self) -> str:
+        """From where to where in the page the scroll runs: counted from where the scene's edge meets the window's."""
+        scroll = self.scene.drivers.scroll or ScrollDriver()
+        ends = (scroll.begin, scroll.begin + scroll.length)
+        return " ".join(f"exit-crossing {plain(end)}px" for end in ends)
 
     def _focused(self) -> list[str]:
         """Where the window cuts the view, the focal point stays as far from its middle as it may."""
@@ -283,10 +314,10 @@ class Stylesheet:
         for run, name in runs:
             names.append(f"{name} {plain(run.seconds)}s {timing} {'infinite' if run.loops else '1'} both")
             timelines.append(f"--{self.prefix}" if run.over_scroll else "auto")
-            ranges.append("contain 0% contain 100%" if run.over_scroll else "normal")
+            ranges.append(self._range() if run.over_scroll else "normal")
             delays.append(f"calc({self._var('--scroll' if run.over_scroll else '--time')}*-1s)")
         held = f".{self.prefix}-run[data-held]"
-        still = f".{self.prefix}-run[data-still]:not([data-held])"
+        still = f".{self.prefix}-run:is([data-still],[data-unseen]):not([data-held])"
         # without scroll timelines a curve over the scroll would run by the clock: it stands until a script holds it
         scrolls = any(run.over_scroll for run, _ in runs)
         waits = ",".join("paused" if run.over_scroll else "running" for run, _ in runs)
@@ -482,36 +513,45 @@ class Stylesheet:
         """Who asks for less motion, and who prints, gets the resting picture, without the way to scroll through it."""
         p = self.prefix
         run = f".{p}-run:not([data-held=edit])"
+        scroll = self.scene.drivers.scroll
+        size = f"width:{WIDTH}" if scroll and scroll.axis == "x" else f"height:{HEIGHT}"
         return (
-            f"@media (prefers-reduced-motion:reduce),print{{{run}{{height:{HEIGHT}}}"
+            f"@media (prefers-reduced-motion:reduce),print{{{run}{{{size}}}"
             f"{run} .{p}-stage,{run} .{p}-slide,{run} .{p}-layer img{{animation:none!important}}}}"
         )
 
     # --- markup ------------------------------------------------------------------------------------------------------
 
-    def markup(self, fit: str = "cover", held: str = "", tilt: bool = False) -> str:
+    def markup(self, fit: str = "cover", held: str = "", tilt: bool = False, folder: str = "") -> str:
         """The scene's elements, first drawn first. `held` marks a scene whose drivers are set from outside, `tilt` one whose
-        pointer a device's tilt may stand in for."""
+        pointer a device's tilt may stand in for; `folder` is where its art lies, seen from the page."""
         p, drivers = self.prefix, self.scene.drivers
-        settle = drivers.pointer.settle if drivers.pointer else 0
         data = [f'data-scene="{p}"', f'data-title="{escape(self.scene.title)}"']
-        if drivers.pointer:
-            data.append(f'data-settle="{plain(settle)}"')
+        if scroll := drivers.scroll:
+            data.append(f'data-begin="{plain(scroll.begin)}" data-length="{plain(scroll.length)}"')
+            data += ["data-across"] if scroll.axis == "x" else []
+        if pointer := drivers.pointer:
+            data.append(f'data-settle="{plain(pointer.settle)}"')
+            data += [f'data-dead="{plain(pointer.dead_zone)}"'] if pointer.dead_zone else []
+            data += [] if pointer.returns else ["data-stays"]
             data += [f'data-tilt="{plain(TILT_REACH)}"'] if tilt else []
         if drivers.time:
             data.append(f'data-time="{plain(drivers.time.duration)}"')
+            data += ["data-waits"] if drivers.time.start == "seen" else []
         if held:
             data.append(f'data-held="{held}"')
-        layers = "".join(self._element(index, layer) for index, layer in enumerate(self.layers))
-        veil = f'<img class="{p}-poster" src="{self.poster}" alt="" fetchpriority="high">' if self.poster else ""
+        layers = "".join(self._element(index, layer, folder) for index, layer in enumerate(self.layers))
+        veil = (
+            f'<img class="{p}-poster" src="{folder}{self.poster}" alt="" fetchpriority="high">' if self.poster else ""
+        )
         return (
             f'<div class="{p}-run" {" ".join(data)}><div class="{p}-host" data-fit="{fit}">'
             f'<div class="{p}-stage" role="img" aria-label="{escape(described(self.scene))}"><div class="{p}-camera">{layers}'
             f"</div></div>{veil}</div></div>"
         )
 
-    def _element(self, index: int, layer: Layer) -> str:
-        p, picture = self.prefix, self.pictures[layer.id]
+    def _element(self, index: int, layer: Layer, folder: str) -> str:
+        p, picture = self.prefix, self.pictures[layer.id].within(folder)
         if layer.repeats:
             inner = "<i></i>"
         else:

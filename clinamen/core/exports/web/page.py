@@ -1,10 +1,11 @@
 """The web page: a folder that plays the scene by itself, with no request outside it and no inline script or style.
 
-Art is trimmed of its empty border and written at the widths it is really shown at (see `pictures`).
+Art is trimmed of its empty border and written at the widths it is really shown at (see `pictures`). More scenes may follow on the
+same page, each a section with a folder of its own.
 """
 
 import json
-from dataclasses import replace
+from dataclasses import dataclass, replace
 from html import escape
 from pathlib import Path
 from typing import Any
@@ -15,11 +16,12 @@ from pydantic import Field
 from clinamen import __version__
 from clinamen.core.bounds.sharpness import sharpest_use
 from clinamen.core.document import Scene, described
+from clinamen.core.errors import BadEdit
 from clinamen.core.exchange.names import id_from_name
-from clinamen.core.exports.base import Export, Files, Options, Told, visible
+from clinamen.core.exports.base import Export, Files, More, Options, Told, visible
 from clinamen.core.exports.web.budget import budget
-from clinamen.core.exports.web.css import Stylesheet
-from clinamen.core.exports.web.pictures import Fit, picture
+from clinamen.core.exports.web.css import Stylesheet, prefix_of
+from clinamen.core.exports.web.pictures import Fit, Written, picture
 from clinamen.core.motion.states import State
 from clinamen.core.pictures.encoding import encode_jpeg, encode_webp
 from clinamen.core.pictures.shelf import ArtShelf
@@ -41,12 +43,12 @@ PAGE = """<!DOCTYPE html>
 <meta property="og:image" content="poster.jpg">
 <link rel="icon" href="data:,">
 <link rel="stylesheet" href="page.css">
-<link rel="stylesheet" href="scene.css">
+{styles}
 <script src="player.js" defer></script>
 </head>
 <body>
 <main>
-{scene}
+{scenes}
 </main>
 </body>
 </html>
@@ -63,6 +65,7 @@ FIRST, FIRST_QUALITY = 640, 60  # px and WebP quality of what is seen first
 BUDGET = "budget.json"
 
 PAGE_CSS = "body{margin:0;background:BACKGROUND}\n"
+ACROSS_CSS = "main{display:flex;width:max-content}\n"  # sections one beside the other
 
 
 class WebOptions(Options):
@@ -116,6 +119,57 @@ def _seen_first(scene: Scene) -> set[str]:
     return seen
 
 
+@dataclass(frozen=True)
+class Section:
+    """One scene of a page: its folder as the page sees it, its style sheet, and its files within the folder."""
+
+    folder: str
+    sheet: Stylesheet
+    written: dict[str, Written]
+    files: Files
+
+
+def _section(scene: Scene, shelf: ArtShelf, options: WebOptions, told: Told, before: list[Section]) -> Section:
+    layers = {layer.id: layer for layer in visible(scene)}
+    stems: dict[str, str] = {}
+    for layer_id in layers:
+        stems[layer_id] = id_from_name(layer_id, list(stems.values()))
+    use = {layer_id: sharpest_use(scene, layer) for layer_id, layer in layers.items()}
+    made = told.each(list(layers), lambda i: picture(layers[i], shelf, stems[i], use[i], scene.view, options.fit))
+    written = dict(zip(layers, made, strict=True))
+    seen = set() if before else _seen_first(scene)
+    shown = {
+        layer_id: replace(own.shown, priority="high" if layer_id in seen else "low")
+        for layer_id, own in written.items()
+    }
+    taken = [own.sheet.prefix for own in before]
+    prefix = prefix_of(scene)
+    sheet = Stylesheet(
+        scene,
+        shown,
+        prefix=f"{prefix}-{len(before) + 1}" if prefix in taken else prefix,
+        focus=(options.focus_x / 100, options.focus_y / 100),
+        poster=FIRST_PATH,
+    )
+    files: Files = {}
+    for own in made:
+        files |= own.files
+    files["scene.css"] = sheet.css().encode()
+    poster, files[FIRST_PATH] = _posters(scene, shelf)
+    if not before:
+        files["poster.jpg"] = poster
+    names = [own.folder.removesuffix("/") for own in before]
+    folder = f"{id_from_name(scene.title, [*names, 'art'])}/" if before else ""
+    return Section(folder, sheet, written, files)
+
+
+def _scroll_alike(scenes: list[Scene]) -> None:
+    """Scenes of one page scroll the same way; BadEdit where they do not."""
+    ways = {scene.drivers.scroll.axis: scene.title for scene in scenes if scene.drivers.scroll}
+    if len(ways) > 1:
+        raise BadEdit(f"{ways['x']} scrolls across and {ways['y']} down; let both scroll the same way to share a page")
+
+
 class WebPage(Export):
     id = "web"
     name = "Web page"
@@ -124,36 +178,36 @@ class WebPage(Export):
         "under a strict policy, or inside another page."
     )
     options = WebOptions
+    takes_more = True
 
-    def build(self, scene: Scene, shelf: ArtShelf, options: WebOptions, told: Told) -> Files:
-        files: Files = {}
-        layers = {layer.id: layer for layer in visible(scene)}
-        stems: dict[str, str] = {}
-        for layer_id in layers:
-            stems[layer_id] = id_from_name(layer_id, list(stems.values()))
-        use = {layer_id: sharpest_use(scene, layer) for layer_id, layer in layers.items()}
-        made = told.each(list(layers), lambda i: picture(layers[i], shelf, stems[i], use[i], scene.view, options.fit))
-        written = dict(zip(layers, made, strict=True))
-        for own in made:
-            files |= own.files
-        seen = _seen_first(scene)
-        shown = {
-            layer_id: replace(own.shown, priority="high" if layer_id in seen else "low")
-            for layer_id, own in written.items()
-        }
-        focus = (options.focus_x / 100, options.focus_y / 100)
-        sheet = Stylesheet(scene, shown, focus=focus, poster=FIRST_PATH)
-        files["scene.css"] = sheet.css().encode()
-        files["page.css"] = PAGE_CSS.replace("BACKGROUND", scene.view.background).encode()
+    def build(self, scene: Scene, shelf: ArtShelf, options: WebOptions, told: Told, more: More = ()) -> Files:
+        every = [(scene, shelf), *more]
+        _scroll_alike([each for each, _ in every])
+        sections = list[Section]()
+        for number, (each, its_shelf) in enumerate(every):
+            share = Told(lambda done, file, at=number: told.tell((at + done) / len(every), file))  # type: ignore[misc]
+            sections.append(_section(each, its_shelf, options, share, sections))
+        first = sections[0]
+        files: Files = {f"{own.folder}{name}": data for own in sections for name, data in own.files.items()}
+        across = scene.drivers.scroll and scene.drivers.scroll.axis == "x"
+        page_css = PAGE_CSS.replace("BACKGROUND", scene.view.background) + (ACROSS_CSS if across else "")
+        files["page.css"] = page_css.encode()
         files["player.js"] = player_source().encode()
         files["player.mjs"] = MODULE.encode()
         files["package.json"] = _package(scene).encode()
-        files["poster.jpg"], files[FIRST_PATH] = _posters(scene, shelf)
         said = {"title": escape(scene.title), "description": escape(described(scene))}
         words = {**said, "language": escape(options.language), "background": scene.view.background}
-        files["index.html"] = PAGE.format(**words, scene=sheet.markup(options.fit, tilt=options.tilt)).encode()
-        names = {layer_id: layer.label for layer_id, layer in layers.items()}
-        table = budget(written, names, files, FIRST_PATH, options.fit)
+        styles = "\n".join(f'<link rel="stylesheet" href="{own.folder}scene.css">' for own in sections)
+        scenes = "\n".join(own.sheet.markup(options.fit, tilt=options.tilt, folder=own.folder) for own in sections)
+        files["index.html"] = PAGE.format(**words, styles=styles, scenes=scenes).encode()
+        written, names = dict[str, Written](), dict[str, str]()
+        for own in sections:
+            written |= {own.folder + layer_id: made for layer_id, made in own.written.items()}
+            title = "" if own is first else f" ({own.sheet.scene.title})"
+            names |= {own.folder + layer.id: f"{layer.label}{title}" for layer in visible(own.sheet.scene)}
+        rest = ["index.html", "page.css", "player.js"]
+        rest += [own.folder + name for own in sections for name in ("scene.css", FIRST_PATH)]
+        table = budget(written, names, [len(files[name]) for name in rest], options.fit)
         files[BUDGET] = (json.dumps(table, indent=1, ensure_ascii=False) + "\n").encode()
         return files
 

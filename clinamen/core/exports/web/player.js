@@ -16,7 +16,8 @@
       this.omega = 'settle' in run.dataset ? PACE / Math.max(+run.dataset.settle, 1e-6) : 0;
       this.spring = {u: 0, v: 0, du: 0, dv: 0, tu: 0, tv: 0, at: 0, busy: false};
       this.over = new AbortController();
-      this.port = portOf(run);
+      this.across = 'across' in run.dataset;
+      this.port = portOf(run, this.across);
       if (!scales) new ResizeObserver(() => this.fit()).observe(this.host);
       if (run.dataset.held !== 'edit') { this.live(); this.unveil(); }
       queueMicrotask(() => this.tell('ready', {}));
@@ -54,10 +55,32 @@
           const box = this.host.getBoundingClientRect();
           this.aim(2 * (event.clientX - box.left) / box.width - 1, 2 * (event.clientY - box.top) / box.height - 1);
         });
-        document.documentElement.addEventListener('pointerleave', () => this.aim(0, 0), {signal: this.over.signal});
+        if (!('stays' in this.run.dataset)) document.documentElement.addEventListener('pointerleave', () => this.aim(0, 0), {signal: this.over.signal});
       }
+      if (this.across) this.rolls();
+      if (this.run.dataset.time && 'waits' in this.run.dataset) this.wait();
       if (this.omega && this.run.dataset.tilt && !calm.matches && window.DeviceOrientationEvent) this.tilts();
       if (this.run.dataset.time && !calm.matches) this.button();
+    }
+    // The clock begins when half of the scene, or half of the window, is seen.
+    wait() {
+      this.run.dataset.unseen = '';
+      this.seek({time: 0});
+      const eye = new IntersectionObserver(([{isIntersecting: seen}]) => {
+        if (!seen) return;
+        delete this.run.dataset.unseen;
+        eye.disconnect();
+      }, {threshold: 0.5});
+      eye.observe(this.host);
+      this.over.signal.addEventListener('abort', () => eye.disconnect());
+    }
+    // Where nothing scrolls down, a plain wheel scrolls across.
+    rolls() {
+      this.listen(window, 'wheel', (event) => {
+        const box = this.port ?? document.documentElement;
+        if (event.deltaX || event.ctrlKey || event.shiftKey || box.scrollHeight > box.clientHeight || !box.contains(event.target)) return;
+        (this.port ?? window).scrollBy(event.deltaY * (event.deltaMode ? 20 : 1), 0);
+      });
     }
     // A device's tilt from where it was held at first stands in for the pointer. Some browsers have to be asked, by a press.
     tilts() {
@@ -78,15 +101,14 @@
       });
       this.host.append(button);
     }
-    // How far the scene has scrolled through its window, or through the box that scrolls it, and the way it has to go.
-    get way() {
-      const box = this.run.getBoundingClientRect(), port = this.port;
-      const top = port ? port.getBoundingClientRect().top + port.clientTop : 0;
-      return {gone: top - box.top, whole: box.height - (port ? port.clientHeight : innerHeight)};
+    // How many pixels the page has scrolled since the scene's edge met the window's, or that of the box that scrolls it.
+    get gone() {
+      const box = this.run.getBoundingClientRect(), port = this.port, edge = port?.getBoundingClientRect();
+      return this.across ? (port ? edge.left + port.clientLeft : 0) - box.left : (port ? edge.top + port.clientTop : 0) - box.top;
     }
     get progress() {
-      const {gone, whole} = this.way;
-      return calm.matches || whole <= 0 ? 0 : Math.min(1, Math.max(0, gone / whole));
+      const {begin, length} = this.run.dataset;
+      return calm.matches || !length ? 0 : Math.min(1, Math.max(0, (this.gone - begin) / length));
     }
     pass() { this.set({scroll: this.progress}); }
     // From now on `clinamen:progress` tells how far the scroll is, once a frame while it moves.
@@ -98,9 +120,10 @@
     }
     // Go to a place of the scroll (0 to 1) and of the clock (seconds).
     seek({scroll, time}) {
-      if (scroll !== undefined) {
-        const {gone, whole} = this.way;
-        (this.port ?? window).scrollBy(0, scroll * whole - gone);
+      const {begin, length} = this.run.dataset;
+      if (scroll !== undefined && length) {
+        const by = +begin + scroll * length - this.gone;
+        (this.port ?? window).scrollBy(this.across ? by : 0, this.across ? 0 : by);
       }
       if (time === undefined) return;
       this.asked = time;
@@ -113,6 +136,7 @@
       this.ended = true;
       this.run.querySelector('.clinamen-pause')?.remove();
       delete this.run.dataset.still;
+      delete this.run.dataset.unseen;
       this.hold('ended');
       this.set({scroll: 0, time: 0, u: 0, v: 0});
       delete this.run.player;
@@ -122,7 +146,7 @@
       const tick = (now) => {
         if (this.ended) return;
         if (this.asked !== undefined) { time = this.asked; this.asked = undefined; }
-        else if (!('still' in this.run.dataset)) time += Math.max(0, now - before) / 1000;
+        else if (!('still' in this.run.dataset || 'unseen' in this.run.dataset)) time += Math.max(0, now - before) / 1000;
         before = now;
         this.set({time});
         if (!calm.matches) requestAnimationFrame(tick);
@@ -139,9 +163,10 @@
       this.host.append(button);
     }
     aim(u, v) {
-      const s = this.spring;
-      s.tu = Math.min(1, Math.max(-1, u));
-      s.tv = Math.min(1, Math.max(-1, v));
+      const s = this.spring, dead = +(this.run.dataset.dead ?? 0);
+      const beyond = (place) => Math.sign(place) * Math.max(0, Math.min(1, Math.abs(place)) - dead) / (1 - dead);
+      s.tu = beyond(u);
+      s.tv = beyond(v);
       if (!s.busy) { s.busy = true; s.at = performance.now(); requestAnimationFrame((now) => this.settle(now)); }
     }
     settle(now) {
@@ -167,9 +192,9 @@
   }
   const PACE = 5.83392491;  // settled to 2 % after this many units of ωt
   // The nearest box around an element that scrolls; null for the window. As scroll timelines choose it.
-  function portOf(element) {
+  function portOf(element, across) {
     for (let box = element.parentElement; box && box !== document.body; box = box.parentElement) {
-      if (/auto|scroll|hidden/.test(getComputedStyle(box).overflowY)) return box;
+      if (/auto|scroll|hidden/.test(getComputedStyle(box)[across ? 'overflowX' : 'overflowY'])) return box;
     }
     return null;
   }

@@ -49,7 +49,16 @@ class Interval:
         low = self.low[rows]
         return Interval(low, low if self.high is self.low else self.high[rows])
 
+    @property
+    def number(self) -> float | None:
+        """The one number that all of it is, where it was written as one."""
+        return float(self.low) if self.low is self.high and self.low.ndim == 0 else None
+
     def __add__(self, other: "Interval") -> "Interval":
+        if other.number == 0:
+            return self
+        if self.number == 0:
+            return other
         return Interval(self.low + other.low, self.high + other.high)
 
     def __sub__(self, other: "Interval") -> "Interval":
@@ -59,6 +68,12 @@ class Interval:
         return Interval(-self.high, -self.low)
 
     def __mul__(self, other: "Interval") -> "Interval":
+        one, number = (other, self.number) if self.number is not None else (self, other.number)
+        if number is not None:  # what a matrix's zeros and ones multiply needs no work
+            if number in (0, 1):
+                return one if number else Interval.point(0.0)
+            low, high = (one.low, one.high) if number > 0 else (one.high, one.low)
+            return Interval(low * number, high * number)
         if other.fixed:
             a, b = self.low * other.low, self.high * other.low
             return Interval(np.minimum(a, b), np.maximum(a, b))

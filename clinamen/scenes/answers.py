@@ -89,12 +89,16 @@ def _table(desk: Desk) -> list[str]:
 
 
 def parts(request: HttpRequest, desk: Desk, toast: str = "", wrong: bool = False, status: int = 200) -> HttpResponse:
-    """An answer: what changed against what the page that asks holds already."""
+    """An answer: what changed against what the page that asks holds already. Where the proof would have to be worked out first,
+    the answer goes without it and says so; the page then asks for the `verdict`."""
     values = request.POST if request.method == "POST" else request.GET
     token, before = values.get("page", ""), whole(values.get("number", ""))
     held = {} if before is None else answering.held_by(token, before)
+    unproved = False
     if desk.hasty and not held:  # a page that holds nothing gets everything, the verdict too
         desk.hasty = False
+    elif held and not (desk.hasty or desk.previewing or desk.shows_proof or values.get("verdict") or desk.proved):
+        desk.hasty = unproved = True
     number = secrets.randbelow(2**40) + 1
     context = {**context_of(desk), "request": request, "page": token, "number": number}
     regions, found = answering.regions_of(desk, context, held)
@@ -108,9 +112,10 @@ def parts(request: HttpRequest, desk: Desk, toast: str = "", wrong: bool = False
         answering.changed(regions, found, hashes, held),
         *([answering.swapped(answering.script("stage-data", fresh))] if fresh else []),
         *(answering.swapped(table) for table in _table(desk)),
-        render_to_string("scenes/toast.html", {"toast": toast, "wrong": wrong}),
+        # a verdict that comes after an edit leaves standing what was said of the edit
+        *([] if values.get("verdict") else [render_to_string("scenes/toast.html", {"toast": toast, "wrong": wrong})]),
     ]
-    return HttpResponse("\n".join(pieces), status=status)
+    return HttpResponse("\n".join(pieces), status=status, headers={"HX-Trigger": "unproved"} if unproved else {})
 
 
 def saved(

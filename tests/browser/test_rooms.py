@@ -118,7 +118,9 @@ def test_a_drag_shows_the_numbers_first_and_the_verdict_when_the_hand_rests(visi
     base = scene_with_a_gap(page)
     page.goto(f"{base}/depth/?layer=back")
     asked: list[str] = []
+    page.wait_for_selector("#layer-findings .fix")
     page.on("request", lambda request: asked.append(request.post_data or "") if "/edit/depth/" in request.url else None)
+    page.on("request", lambda request: asked.append("fixes") if "/fixes/" in request.url else None)
     sheet = page.locator("#sheet-back .grab").bounding_box()
     x, y = sheet["x"] + sheet["width"] / 2, sheet["y"] + sheet["height"] / 2
     rate = page.locator("#f-rate").input_value()
@@ -128,6 +130,7 @@ def test_a_drag_shows_the_numbers_first_and_the_verdict_when_the_hand_rests(visi
     expect(page.locator("#f-rate")).not_to_have_value(rate)
     with page.expect_request(lambda r: "/edit/depth/" in r.url and "proved" in (r.post_data or "")):
         pass  # the hand rests
+    assert "fixes" not in asked, "nobody asks for fixes while the hand drags"
     page.mouse.up()
     expect(page.locator("#readout .revision")).to_contain_text("revision 3")
     kinds = [kind for body in asked for kind in ("hasty", "proved") if f"preview={kind}" in body]

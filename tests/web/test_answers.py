@@ -40,7 +40,13 @@ class Page:
         return dict(re.findall(r'name="(\w+)" value="([^"]*)"', form))
 
     def edit(self, name: str, /, **values: str) -> str:
-        answer = self.visitor.post(f"/scenes/{self.scene.pk}/edit/{name}/", {**self.fields, **values})
+        return self._taken(self.visitor.post(f"/scenes/{self.scene.pk}/edit/{name}/", {**self.fields, **values}))
+
+    def look(self, **values: str) -> str:
+        return self._taken(self.visitor.get(f"/scenes/{self.scene.pk}/desk/", {**self.fields, **values}))
+
+    def _taken(self, answer) -> str:
+        self.answer = answer
         text = answer.content.decode()
         self.fields = self._fields(text)
         return text
@@ -138,10 +144,23 @@ def test_every_room_answers_in_parts(visitor, made, room: str) -> None:
         assert f'id="{name}"' in whole or room == "prepare"
 
 
-def test_while_the_hand_drags_nobody_asks_for_fixes(visitor, crowd) -> None:
+def test_an_edit_is_answered_before_it_is_proved_and_the_verdict_is_asked_for(visitor, crowd) -> None:
     page = Page(visitor, crowd)
-    assert "/fixes/" in page.text, "the page asks for them once"
-    assert "/fixes/" not in page.drag(0.31) and "/fixes/" not in page.drag(1.4, "proved")
+    text = page.edit("depth", layer="layer-12", rate="1.3741")
+    assert page.answer.headers["HX-Trigger"] == "unproved" and "verdict" not in swapped(text)
+    assert crowd.revisions.count() == 2, "it is saved"
+    sign = re.search(r'<span id="sign-layer-12" class="sign (\w*)"', text)
+    assert sign and sign.group(1), "what was known of it stands until then"
+    text = page.look(verdict="1")
+    assert "HX-Trigger" not in page.answer.headers and swapped(text) >= {"layer-findings", "stage-data"}
+    assert "toast" not in swapped(text), "what was said of the edit stands"
+    assert swapped(page.look()) <= {"choice", "toast"}, "nothing is missing now"
+    page.edit("framing", layer="layer-12", x="3")
+    page.look(verdict="1")
+    page.edit("depth", layer="layer-12", rate="0.3041")
+    assert page.look(room="proof").count("finding") and "HX-Trigger" not in page.answer.headers, (
+        "the room Proof waits for it"
+    )
 
 
 @pytest.mark.parametrize("odd", ["²", "9" * 5000, "1²", "-1", "1.0", ""])

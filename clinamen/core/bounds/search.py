@@ -123,17 +123,19 @@ class Coverage:
             if index < 0:  # no layer is near for certain: halve the widest axis, counted in shares of its whole
                 out[mine] = (cells[mine, :, 1] - cells[mine, :, 0]) / self.whole * UNCOVERED
                 continue
-            layer = self.layers[index][0]
-            for axis in range(6):
-                if np.all(cells[mine, axis, 0] == cells[mine, axis, 1]):
-                    continue
-                only = middle[mine].copy()
-                only[:, axis] = cells[mine, axis]
-                box = art_box(Pose(self.scene, self.motion, _driver_cells(only)), layer, _patches(only))
-                with np.errstate(invalid="ignore"):
-                    width = np.maximum(box.a.width, box.b.width) * np.maximum(box.scale.high, 0)
-                    fade = np.where(box.opacity.low < box.opacity.high, UNCOVERED, 0.0)
-                out[mine, axis] = np.nan_to_num(width + fade, nan=UNCOVERED, posinf=UNCOVERED)
+            axes = [axis for axis in range(6) if np.any(cells[mine, axis, 0] != cells[mine, axis, 1])]
+            if not axes:
+                continue
+            each = np.tile(middle[mine], (len(axes), 1, 1, 1))  # one axis as wide as it is, the others at their middles
+            for row, axis in enumerate(axes):
+                each[row, :, axis] = cells[mine, axis]
+            only = each.reshape(-1, 6, 2)
+            box = art_box(Pose(self.scene, self.motion, _driver_cells(only)), self.layers[index][0], _patches(only))
+            with np.errstate(invalid="ignore"):
+                width = np.maximum(box.a.width, box.b.width) * np.maximum(box.scale.high, 0)
+                fade = np.where(box.opacity.low < box.opacity.high, UNCOVERED, 0.0)
+            spread = np.nan_to_num(width + fade, nan=UNCOVERED, posinf=UNCOVERED)
+            out[mine[:, None], axes] = np.broadcast_to(spread, len(only)).reshape(len(axes), -1).T
         return out
 
 
@@ -186,9 +188,17 @@ def critical_points(coverage: Coverage, root: Floats, along: int = 9) -> Floats:
     return points[:, :, None].repeat(2, axis=2)
 
 
-def find_worst(coverage: Coverage, patch: tuple[float, float, float, float], floor: float = 0.0) -> Worst:
+def find_worst(
+    coverage: Coverage,
+    patch: tuple[float, float, float, float],
+    floor: float = 0.0,
+    enough: float = np.inf,
+    known: float = np.inf,
+    budget: int = BUDGET,
+) -> Worst:
     """The worst lack over a view patch and all driver states. Nothing below `floor` is looked into: with 0 the answer
-    is whether there is a gap, with −inf how much is to spare."""
+    is whether there is a gap, with −inf how much is to spare. More than `enough` is not looked for; it is `known` that
+    there is no more than so much. After `budget` cells it says how far it got."""
     root = root_cell(coverage.scene, patch)
     for axis in coverage.still_axes():  # left at their start, or at rest where rest is not an end
         root[0, axis] = min(max(0.0, root[0, axis, 0]), root[0, axis, 1])
@@ -199,12 +209,13 @@ def find_worst(coverage: Coverage, patch: tuple[float, float, float, float], flo
     cells, looked = root, 0
     uppers, decided = bound(cells)
     ceiling = -np.inf
-    while True:
+    while best <= enough:
+        uppers = np.minimum(uppers, known)
         keep = uppers > max(best, floor) + TOLERANCE
         cells, uppers, decided = cells[keep], uppers[keep], decided[keep]
         if not len(cells):
             break
-        if looked > BUDGET:
+        if looked > budget:
             ceiling = float(uppers.max())
             break
         order = np.argsort(-uppers, kind="stable")
@@ -215,6 +226,8 @@ def find_worst(coverage: Coverage, patch: tuple[float, float, float, float], flo
         cells = np.concatenate([halves, cells[later]])
         uppers = np.concatenate([np.minimum(new_uppers, uppers[now].repeat(len(halves) // len(now))), uppers[later]])
         decided = np.concatenate([new_decided, decided[later]])
+    if best > enough:  # what is left may be worse still
+        ceiling = float(uppers.max(initial=-np.inf))
     x, y, scroll, u, v, time = (float(value) for value in best_cell[:, 0])
     return Worst(best, (x, y), State(scroll, (u, v), time), max(best + TOLERANCE, floor + TOLERANCE, ceiling))
 

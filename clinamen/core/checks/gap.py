@@ -3,8 +3,10 @@
 The view's four edges and its inside are searched apart, so that every gap is found at its own worst state.
 """
 
+from math import inf
+
 from clinamen.core.bounds.region import distance_to_art, uncovered, where_around
-from clinamen.core.bounds.search import TOLERANCE, Coverage, Worst, find_worst, settle_state
+from clinamen.core.bounds.search import BUDGET, TOLERANCE, Coverage, Worst, find_worst, settle_state
 from clinamen.core.checks.base import Check, Finding, Severity, Subject, Where, describe_state, register
 from clinamen.core.checks.closing import Gap, Patch, fixes_for, nearest_layers
 from clinamen.core.motion.states import State
@@ -12,7 +14,9 @@ from clinamen.core.quantities import shown
 from clinamen.core.stage import stage_at
 
 REGION_PIXELS = 600_000  # the region is drawn at most this large to find its box
-INSIDE_MARGIN = 2.0  # view pixels between an edge gap and what counts as inside
+INSIDE_MARGIN = (
+    12.0  # view pixels between an edge gap and what counts as inside: nearer, the search only follows its rim
+)
 
 
 @register
@@ -41,7 +45,7 @@ class GapCheck(Check):
         view = subject.scene.view
         if not coverage.layers:
             return [_nothing_covers(subject)]
-        whole = find_worst(coverage, (0, 0, view.width, view.height))
+        whole = find_worst(coverage, (0, 0, view.width, view.height), enough=TOLERANCE)
         if whole.lack <= TOLERANCE and whole.proved:
             return []
         gaps = edge_gaps(coverage)
@@ -68,8 +72,8 @@ def edge_gaps(coverage: Coverage) -> list[Gap]:
     return kept
 
 
-def _gap_in(coverage: Coverage, patch: Patch, side: str) -> Gap | None:
-    worst = find_worst(coverage, patch)
+def _gap_in(coverage: Coverage, patch: Patch, side: str, known: float = inf) -> Gap | None:
+    worst = find_worst(coverage, patch, known=known)
     return Gap(patch, side, worst) if worst.lack > TOLERANCE else None
 
 
@@ -84,7 +88,10 @@ def _without_corners(coverage: Coverage, found: dict[str, Gap], side: str) -> Ga
     start, end = (top + ends[0], bottom - ends[1]) if upright else (left + ends[0], right - ends[1])
     if start >= end:
         return gap
-    return _gap_in(coverage, (left, start, right, end) if upright else (start, top, end, bottom), side)
+    part = (left, start, right, end) if upright else (start, top, end, bottom)
+    if start <= gap.worst.point[1 if upright else 0] <= end:  # the worst of the whole edge lies in what is left of it
+        return Gap(part, side, gap.worst)
+    return _gap_in(coverage, part, side, gap.worst.bound)
 
 
 def _neighbours(upright: bool) -> tuple[str, str]:
@@ -99,7 +106,8 @@ def _inside_gap(coverage: Coverage, gaps: list[Gap]) -> list[Gap]:
     if right <= left or bottom <= top:
         return []
     patch = (left, top, right, bottom)
-    worst = find_worst(coverage, patch)
+    # where an edge is open already, more than a short look inside is for when it is closed
+    worst = find_worst(coverage, patch, budget=BUDGET // 4 if gaps else BUDGET)
     if worst.lack <= TOLERANCE:
         return []
     scale = _region_scale(coverage)

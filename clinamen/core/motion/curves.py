@@ -100,7 +100,7 @@ class Curve:
     def range(self, low: Floats, high: Floats) -> tuple[Floats, Floats]:
         """Least and greatest value [N] over the closed stretches [low, high] [N], exact up to rounding."""
         low, high = np.asarray(low, float), np.asarray(high, float)
-        at_low, at_high = self.value(low), self.value(high)
+        at_low, at_high = np.split(self.value(np.concatenate([low, high])), 2)
         least, most = np.minimum(at_low, at_high), np.maximum(at_low, at_high)
         first = np.searchsorted(self.turn_at, low, side="left")
         after = np.searchsorted(self.turn_at, high, side="right")

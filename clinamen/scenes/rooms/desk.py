@@ -1,6 +1,6 @@
 """The desk: what every room shows of one document, worked out by the core, ready for templates. A room adds its own.
 
-A `hasty` desk leaves the proof for later: while a hand drags, picture and numbers come first, the verdict when it is known.
+A `hasty` desk leaves the proof for later: picture and numbers come first, the verdict when it is known.
 """
 
 import hashlib
@@ -70,13 +70,14 @@ class Desk:
     name: ClassVar[str] = ""
     readout: ClassVar[str] = "scenes/rooms/layer_readout.html"
     nudge: ClassVar[float] = 0.01  # of rate: how far an arrow key moves a sheet
+    shows_proof: ClassVar[bool] = False  # True where there is little to see without the proof
 
     def __init__(self, scene: Scene, choice: Choice, preview: Document | None = None, hasty: bool = False) -> None:
         self.scene = scene
         assert scene.head is not None
         self.revision: Revision = scene.head
         self.document = self.kept = preview or document.parse(self.revision.document)
-        self.previewing, self.hasty = preview is not None, hasty and preview is not None
+        self.previewing, self.hasty = preview is not None, hasty and not self.shows_proof
         self.loosen(choice)
         ids = [layer.id for layer in self.document.layers]
         layer = choice.layer if choice.layer in ids else (ids[-1] if ids else "")
@@ -128,18 +129,26 @@ class Desk:
     def needs(self) -> Needs:
         return Needs(self.document)
 
-    def _prove(self, with_fixes: bool) -> list[Finding]:
+    def _proof_key(self, with_fixes: bool) -> str:
         content = [
             self.document.to_json(),
             {f: p.sha256 for f, p in self.pictures.items()},
             with_fixes,
             [self.shelf.is_ready(layer) for layer in self.document.layers],
         ]
-        key = hashlib.sha256(json.dumps(content, sort_keys=True).encode()).hexdigest()
+        return hashlib.sha256(json.dumps(content, sort_keys=True).encode()).hexdigest()
+
+    def _prove(self, with_fixes: bool) -> list[Finding]:
+        key = self._proof_key(with_fixes)
         found = _proofs.get(key, lambda: prove_subject(self._subject(with_fixes)))
         if self.previewing:
             return found
         return _proofs.get(f"{key} eased", lambda: eased(self._subject(with_fixes), found))
+
+    @property
+    def proved(self) -> bool:
+        """True where the findings are known already, so that showing them takes no time."""
+        return bool(self.waiting) or self._proof_key(with_fixes=False) in _proofs
 
     def _subject(self, with_fixes: bool) -> Subject:
         return Subject(self.document, self.sets, with_fixes, self.needs)

@@ -9,6 +9,7 @@ from clinamen.scenes.rooms.layer_desk import LayerDesk
 class ProofRoom(LayerDesk):
     id = "proof"
     name = "Proof"
+    shows_proof = True
 
     @property
     def shown_findings(self) -> list[tuple[int, Finding]]:

@@ -118,7 +118,7 @@
       this.listen(window, 'scroll', () => { if (!asked) { asked = true; requestAnimationFrame(tell); } });
       tell();
     }
-    // Go to a place of the scroll (0 to 1) and of the clock (seconds).
+    /** Go to a place of the scroll (0 to 1) and of the clock (seconds). @param {{scroll?: number, time?: number}} place */
     seek({scroll, time}) {
       const {begin, length} = this.run.dataset;
       if (scroll !== undefined && length) {

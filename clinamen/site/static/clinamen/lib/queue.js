@@ -30,6 +30,37 @@ document.addEventListener('htmx:confirm', (event) => {
   send('POST', button.getAttribute('hx-post'), JSON.parse(button.getAttribute('hx-vals') || '{}'));
 });
 
+// Proofs are asked for beside the line, so that nothing waits for a long one. What comes for a page that has moved on is left out.
+const asker = document.getElementById('main');
+let under = 0, left = false;
+/** @param {'GET' | 'POST'} verb @param {string} path @param {Record<string, unknown>} values */
+const beside = (verb, path, values) => htmx.ajax(verb, path, {values: {...choice(), ...values, verdict: 1}, swap: 'none', source: asker});
+const moves = (config) => !!config?.parameters?.page && !config.parameters.verdict && !config.path.endsWith('/fixes/');
+document.addEventListener('htmx:beforeRequest', (event) => { if (moves(event.detail.requestConfig)) under += 1; });
+document.addEventListener('htmx:afterRequest', (event) => { if (moves(event.detail.requestConfig)) under -= 1; });
+document.addEventListener('htmx:beforeSwap', (event) => {
+  const asked = event.detail.requestConfig?.parameters;
+  if (asked?.verdict && (under || asked.number !== choice().number)) { event.detail.shouldSwap = false; left = true; }
+});
+// The verdict that an answer went without; one at a time, asked for again where it came too late.
+let proving = false, wanted = false;
+async function verdict() {
+  wanted = true;
+  document.getElementById('verdict').classList.add('proving');
+  if (proving) return;
+  proving = true;
+  try {
+    while (wanted) {
+      await line;
+      wanted = left = false;
+      await beside('GET', `/scenes/${scene}/desk/`, {});
+      wanted ||= left;
+    }
+    document.getElementById('verdict').classList.remove('proving');
+  } finally { proving = false; }
+}
+document.addEventListener('unproved', verdict);
+
 // Previews: picture and numbers first; the verdict when the hand has rested for a moment.
 const REST = 140;  // ms
 let asking = null, resting = 0;
@@ -42,7 +73,7 @@ export function preview(name, values) {
   asking ??= (async () => {
     try {
       while (next) { const [which, now] = next; next = null; await edit(which, {...now, preview: 'hasty'}); }
-      resting = setTimeout(() => { if (!asking) edit(name, {...values, preview: 'proved'}); }, REST);
+      resting = setTimeout(() => { if (!asking) beside('POST', `/scenes/${scene}/edit/${name}/`, {...values, preview: 'proved'}); }, REST);
     } finally { asking = null; }
   })();
 }

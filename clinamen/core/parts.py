@@ -1,5 +1,6 @@
 """What every part of a document is built from: strict models and bounded numbers. Quick to import: no NumPy here."""
 
+from functools import lru_cache
 from typing import Annotated, Any, ClassVar
 
 from pydantic import BaseModel, ConfigDict, Field, SerializerFunctionWrapHandler, model_serializer
@@ -42,7 +43,12 @@ class Sparse(Part):
     @model_serializer(mode="wrap")
     def _without_what_is_not_used(self, written: SerializerFunctionWrapHandler) -> dict[str, Any]:
         fields: dict[str, Any] = written(self)
-        for name in self.later:
-            if getattr(self, name) == type(self).model_fields[name].default:
+        for name, default in _defaults(type(self)):
+            if getattr(self, name) == default:
                 fields.pop(name, None)
         return fields
+
+
+@lru_cache(maxsize=64)
+def _defaults(part: type[Sparse]) -> tuple[tuple[str, Any], ...]:
+    return tuple((name, part.model_fields[name].default) for name in part.later)

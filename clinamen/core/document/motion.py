@@ -109,9 +109,10 @@ class Linear(Part):
 
 def _way_of(ease: Any) -> str | None:
     """How an easing is written, so that what is wrong with one is said of that way alone."""
-    ways = {str: "by-name", tuple: "by-numbers", list: "by-numbers", dict: "by-points", Linear: "by-points"}
-    return next((way for kind, way in ways.items() if isinstance(ease, kind)), None)
+    return _WAYS.get(type(ease))
 
+
+_WAYS = {str: "by-name", tuple: "by-numbers", list: "by-numbers", dict: "by-points", Linear: "by-points"}
 
 Ease = Annotated[
     Annotated[EasingName, Tag("by-name")]

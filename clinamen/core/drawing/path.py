@@ -101,7 +101,7 @@ def draw(scene: Scene, driver: str, axis: str, width: float = 688, height: float
         driver, axis, width, height, LEFT, TOP, per, (float(first[0]), float(first[1])),
         " ".join(f"{x:.1f},{y:.1f}" for x, y in line), tuple((round(float(x), 1), round(float(y), 1)) for x, y in marks),
         tuple(
-            PathKnot(round(float(x), 1), round(float(y), 1), repr(float(place)), place_text(scene, driver, float(place)),
+            PathKnot(round(float(x), 1), round(float(y), 1), repr(float(place)), place_text(scene.drivers, driver, float(place)),
                      float(own[0]), float(own[1]))
             for (x, y), place, own in zip(seen, knots, placed, strict=True)
         ),

@@ -98,7 +98,7 @@ def draw(scene: Scene, track: Track, who: str, width: float = 688, height: float
     top = float(speed.max()) if len(speed) else 0.0
     strip = [(x_of(a), ground - (SPEED - 8) * (s / top if top else 0.0)) for a, s in zip(placed, speed, strict=True)]
     knots = tuple(
-        CurveKnot(x_of(key.at), y_of(key.value), repr(key.at), place_text(scene, track.driver, key.at),
+        CurveKnot(x_of(key.at), y_of(key.value), repr(key.at), place_text(scene.drivers, track.driver, key.at),
                   value_text(row, key.value))
         for key in track.keys
     )  # fmt: skip
@@ -146,7 +146,7 @@ def _says(scene: Scene, track: Track, term: CurveTerm, value: Floats, at: Floats
     where = at[int(np.argmax(np.abs(np.gradient(value, at))))]
     said.append(f"at most {speed_text(track, scene.drivers, top)}")
     if top > 0 and len(track.keys) != 1:
-        said[-1] += f", near {place_text(scene, track.driver, round(float(where), 3))}"
+        said[-1] += f", near {place_text(scene.drivers, track.driver, round(float(where), 3))}"
     if jumps := jumps_of(curve):
         said.append(f"{len(jumps)} jump{'s' if len(jumps) > 1 else ''}")
     return "; ".join(said)

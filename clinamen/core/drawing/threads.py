@@ -24,6 +24,7 @@ from clinamen.core.quantities import shown
 
 LEFT, RIGHT, ROW = 138.0, 108.0, 22.0
 SAMPLES = 121
+SHEAF = 10  # threads
 THIN, THICK = 0.5, 8.0  # px: of a thread that stands, and at its top speed
 CAMERA_COLOUR, CARRIER_COLOUR = "#FFFFFF", "#F0D9A8"
 
@@ -76,6 +77,11 @@ class Threads:
     ticks: tuple[tuple[float, str], ...]
     rows: tuple[ThreadRow, ...]
 
+    @property
+    def sheaves(self) -> list[tuple[ThreadRow, ...]]:
+        """The rows, some at a time: what is out of sight is left undrawn by the sheaf."""
+        return [self.rows[first : first + SHEAF] for first in range(0, len(self.rows), SHEAF)]
+
 
 def draw(scene: Scene, driver: str, width: float = 688) -> Threads:
     """Every thread over a driver, grouped: the camera, carriers, layers from the nearest."""
@@ -90,7 +96,7 @@ def draw(scene: Scene, driver: str, width: float = 688) -> Threads:
         rows.append(
             ThreadRow(
                 thread_name(track), target, who, row.move, colour, drawn.path, drawn.jumps,
-                () if track.drift else tuple(_knots(track, row, per, scene)), drawn.top, track.drift is not None, target != last,
+                drawn.knots, drawn.top, track.drift is not None, target != last,
             )
         )  # fmt: skip
         last = target
@@ -146,10 +152,10 @@ def ruler(scene: Scene, driver: str, per: float) -> Iterable[tuple[float, str]]:
         yield LEFT + at * per, label
 
 
-def _knots(track: Track, row: Channel, per: float, scene: Scene) -> Iterator[Knot]:
-    name = thread_name(track)
+def _knots(track: Track, per: float, drivers: Drivers) -> Iterator[Knot]:
+    name, row = thread_name(track), channels_of(track.target)[track.channel]
     for key in track.keys:
-        place = place_text(scene, track.driver, key.at)
+        place = place_text(drivers, track.driver, key.at)
         copied = {"thread": name, "at": key.at, "value": key.value, "ease": key.model_dump(mode="json")["ease"]}
         yield Knot(round(LEFT + key.at * per, 2), repr(key.at), place, value_text(row, key.value), json.dumps(copied))
 
@@ -162,10 +168,10 @@ def value_text(row: Channel, value: float, digits: int | None = None) -> str:
     return shown(value, digits) + (row.suffix or f" {row.unit}")
 
 
-def place_text(scene: Scene, driver: str, at: float) -> str:
+def place_text(drivers: Drivers, driver: str, at: float) -> str:
     """A place of a driver as it is read: "0.25", "3.2 s, frame 80"."""
-    if driver == "time" and scene.drivers.time:
-        return f"{shown(at, 3)} s, frame {shown(at * scene.drivers.time.fps, 1)}"
+    if driver == "time" and drivers.time:
+        return f"{shown(at, 3)} s, frame {shown(at * drivers.time.fps, 1)}"
     return shown(at, 4)
 
 
@@ -184,11 +190,12 @@ class _Drawn:
     path: str
     jumps: tuple[float, ...]
     top: str
+    knots: tuple[Knot, ...]
 
 
 @lru_cache(maxsize=4096)
 def _drawn(track: Track, drivers: Drivers, width: float) -> _Drawn:
-    """A thread's ribbon; kept, since a drag changes few of them."""
+    """A thread's ribbon and knots; kept, since a drag changes few of them."""
     term = term_of(track, drivers)
     end = drivers.end(track.driver)
     per = (width - RIGHT - LEFT) / end
@@ -199,7 +206,8 @@ def _drawn(track: Track, drivers: Drivers, width: float) -> _Drawn:
     forward = [f"{a:.1f} {-h:.2f}" for a, h in zip(x, half, strict=True)]
     back = [f"{a:.1f} {h:.2f}" for a, h in zip(x[::-1], half[::-1], strict=True)]
     jumps = tuple(round(LEFT + place * per, 1) for place in jumps_of(term.curve))
-    return _Drawn(f"M{'L'.join(forward)}L{'L'.join(back)}Z", jumps, speed_text(track, drivers, top))
+    knots = () if track.drift else tuple(_knots(track, per, drivers))
+    return _Drawn(f"M{'L'.join(forward)}L{'L'.join(back)}Z", jumps, speed_text(track, drivers, top), knots)
 
 
 def speeds(curve: Curve, end: float, samples: int = SAMPLES) -> tuple[Floats, Floats]:

@@ -164,7 +164,7 @@ class MotionRoom(Desk):
         own = " ".join(plain(n) for n in first.ease) if isinstance(first.ease, tuple) else ""
         return {
             "count": len(keys), "threads": len(chosen), "single": len(keys) == 1, "channel": row,
-            "at": shown(first.at, 4), "place": thread_lines.place_text(self.kept, track.driver, first.at),
+            "at": shown(first.at, 4), "place": thread_lines.place_text(self.kept.drivers, track.driver, first.at),
             "value": thread_lines.value_text(row, first.value) if len(values) == 1 and len(chosen) == 1 else "",
             "nudge": row.nudge * (100 if row.unit == "%" else 1),
             "ease": named if len(eases) == 1 else "", "own": own if len(eases) == 1 else "",

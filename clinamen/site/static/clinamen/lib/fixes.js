@@ -1,13 +1,13 @@
 // Fixes are asked for after the findings stand there, and not while a hand drags; those that come for findings no longer on show
 // are left out.
-import {choice, scene} from './queue.js';
+import {asker, choice, scene} from './queue.js';
 
 const REST = 120;  // ms
 let due = 0;
 function askSoon() {
   clearTimeout(due);
   if (!document.querySelector('.fixes[data-wanted]')) return;
-  const ask = () => htmx.ajax('GET', `/scenes/${scene}/fixes/`, {values: choice(), swap: 'none', source: document.body});
+  const ask = () => htmx.ajax('GET', `/scenes/${scene}/fixes/`, {...asker('asks-fixes'), values: choice()});
   due = setTimeout(ask, REST);
 }
 document.addEventListener('htmx:beforeRequest', (event) => { if (event.detail.requestConfig?.parameters?.preview) clearTimeout(due); });

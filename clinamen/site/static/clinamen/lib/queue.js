@@ -5,6 +5,9 @@ export const scene = root.dataset.scene;
 /** The hidden fields that every request carries, by name. @returns {Record<string, string>} */
 export const choice = () => /** @type {any} */ (Object.fromEntries(new FormData(document.getElementById('choice'))));
 
+// Who asks stands apart: classes that come and go on an element make the browser look at all that is in it.
+/** @param {string} id */
+export const asker = (id) => { const element = document.getElementById(id); return {source: element, target: element, swap: 'none'}; };
 let line = Promise.resolve();
 /**
  * Ask for something in its turn, with the hidden fields and these values.
@@ -13,7 +16,7 @@ let line = Promise.resolve();
  * @param {Record<string, unknown>} values
  */
 export function send(verb, path, values) {
-  const ask = () => htmx.ajax(verb, path, {values: {...choice(), ...values}, swap: 'none', source: root});
+  const ask = () => htmx.ajax(verb, path, {...asker('asks-in-line'), values: {...choice(), ...values}});
   line = line.then(ask, ask);
   return line;
 }
@@ -31,10 +34,9 @@ document.addEventListener('htmx:confirm', (event) => {
 });
 
 // Proofs are asked for beside the line, so that nothing waits for a long one. What comes for a page that has moved on is left out.
-const asker = document.getElementById('main');
 let under = 0, left = false;
 /** @param {'GET' | 'POST'} verb @param {string} path @param {Record<string, unknown>} values */
-const beside = (verb, path, values) => htmx.ajax(verb, path, {values: {...choice(), ...values, verdict: 1}, swap: 'none', source: asker});
+const beside = (verb, path, values) => htmx.ajax(verb, path, {...asker('asks-beside'), values: {...choice(), ...values, verdict: 1}});
 const moves = (config) => !!config?.parameters?.page && !config.parameters.verdict && !config.path.endsWith('/fixes/');
 document.addEventListener('htmx:beforeRequest', (event) => { if (moves(event.detail.requestConfig)) under += 1; });
 document.addEventListener('htmx:afterRequest', (event) => { if (moves(event.detail.requestConfig)) under -= 1; });

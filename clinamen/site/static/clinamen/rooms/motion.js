@@ -21,7 +21,12 @@ const here = () => at[drawing().dataset.driver] ?? 0;
 // The choice's hidden field says it; while an answer is under way, what the hand chose since stands.
 let mine = null;
 const chosen = () => (mine ?? choice().knots).split(';').filter(Boolean);
-const knotNamed = (name) => byId(name);
+// Knots have no ids: for each id in an answer the page would be searched through. A knot's name begins with its thread's.
+const threads = document.getElementsByClassName('thread');
+function knotNamed(name) {
+  const thread = name.slice(0, name.lastIndexOf(' ')), place = byId('thread-curve') ?? [...threads].find((each) => each.dataset.thread === thread);
+  return [...place?.getElementsByClassName('knot') ?? []].find((knot) => knot.dataset.knot === name);
+}
 const knotsOf = (names) => [...document.querySelectorAll('.knot')].filter((knot) => names.includes(knot.dataset.knot));
 // Only what differs is touched: there may be ten thousand knots.
 function mark() {
@@ -269,5 +274,5 @@ document.addEventListener('click', (event) => {
   if (pane.open) shut.add(pane.id); else shut.delete(pane.id);
   localStorage.setItem(FOLDED, [...shut].join(' '));
 });
-document.addEventListener('htmx:oobAfterSwap', (event) => { if (event.detail.target?.id === 'readout') fold(); });
+document.addEventListener('htmx:oobAfterSwap', (event) => { if (event.detail.target?.id === 'readout' || event.detail.target?.matches('.pane')) fold(); });
 fold();

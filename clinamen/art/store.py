@@ -17,8 +17,8 @@ from clinamen.core.pictures.encoding import encode_png, exact_webp
 from clinamen.core.pictures.reading import decode, decode_own, inspect
 from clinamen.core.pixels import shrink, trim_box
 
-STRIP_SIZE = 4096  # the same of an actor's strip
-SIZES = (160, 1600)  # longest side in px of art for the screen: cards, and the view
+STRIP_SIZES = (1024, 2048, 4096)  # the same of an actor's strip
+SIZES = (160, 400, 800, 1600)  # longest side in px of art for the screen: cards, and the view at three finenesses
 
 
 def keep(data: bytes, name: str) -> Picture:

@@ -18,7 +18,7 @@ from clinamen.scenes import answering
 from clinamen.scenes.actions import prepare_art, revise
 from clinamen.scenes.models import Revision, Scene
 from clinamen.scenes.rooms import ROOMS, Choice, Desk, desk_of
-from clinamen.scenes.rooms.desk import USUAL_DRAWING
+from clinamen.scenes.rooms.desk import FINENESS, USUAL_DRAWING
 
 
 def owner_of(request: HttpRequest) -> User:
@@ -51,7 +51,13 @@ def choice_of(values: Any, room: str = "", remembered: str = "") -> Choice:
         drawn if drawn in ("curve", "fan", "way") else "threads",
         values.get("open_thread", "")[:300], values.get("knots", "")[:100_000],
         values.get("loose", "")[:20_000], "layer" if values.get("hand") == "layer" else "camera",
+        _one_of(values.get("lock", ""), ("", "x", "y")), _one_of(values.get("fineness", ""), ("full", *FINENESS)),
+        values.get("beside", "")[:90],
     )  # fmt: skip
+
+
+def _one_of(word: str, words: tuple[str, ...]) -> str:
+    return word if word in words else words[0]
 
 
 def _drawing_of(text: str) -> tuple[float, float]:

@@ -11,7 +11,7 @@ from django.views.decorators.cache import cache_control
 from django.views.decorators.http import require_GET, require_POST
 
 from clinamen.art.models import Picture
-from clinamen.art.store import SIZES, STRIP_SIZE, original_name, read, reduced, reduced_prepared
+from clinamen.art.store import SIZES, STRIP_SIZES, original_name, read, reduced, reduced_prepared
 from clinamen.core import document
 from clinamen.core.errors import BadEdit, ClinamenError
 from clinamen.core.pictures.limits import MEDIA_TYPES, VECTOR
@@ -122,7 +122,7 @@ def prepared_art(request: HttpRequest, pk: Any, layer: str, key: str, state: str
 @cache_control(private=True, max_age=31536000, immutable=True)
 def reduced_picture(request: HttpRequest, sha256: str, longest: int, mirrored: str = "") -> FileResponse:
     """A reduced picture; 404 for one that no scene of the visitor's uses."""
-    if longest not in (*SIZES, STRIP_SIZE) or mirrored not in ("", "x", "y", "xy"):
+    if longest not in (*SIZES, *STRIP_SIZES) or mirrored not in ("", "x", "y", "xy"):
         raise Http404
     picture = _used_picture(request, sha256)
     return FileResponse(reduced(picture, longest, mirrored).open("rb"), content_type="image/webp")

@@ -166,7 +166,14 @@ def largest(request: HttpRequest, pk: Any) -> HttpResponse:
         return render(request, "scenes/largest.html", {"trouble": str(error)})
     told = {"size": size, "more": more, "move": MOVES[values["move"]], "kind": values["move"]}
     return render(
-        request, "scenes/largest.html", {**told, "scene": scene, "driver": values["driver"], "land": values["land"]}
+        request,
+        "scenes/largest.html",
+        {
+            **told,
+            "scene": scene,
+            **{name: values.get(name, "") for name in ("driver", "land", "to")},
+            "from_": values.get("from", ""),
+        },
     )
 
 

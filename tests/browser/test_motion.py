@@ -200,3 +200,49 @@ def test_the_camera_s_way_is_dragged_and_gone_along_evenly(room) -> None:
     expect(page.locator("#readout .revision")).to_contain_text("at one pace")
     page.click("[data-set-axis=y]")
     expect(page.locator("#path-plan")).to_have_attribute("data-axis", "y")
+
+
+def test_a_move_is_tried_before_it_is_made(room) -> None:
+    page = room
+    before = keys()
+    page.select_option("#move-name", "truck")
+    page.fill("#move-size", "wide")
+    page.click("#try-move")
+    expect(page.locator("#toast")).to_contain_text("'wide' is not a number")
+    expect(page.locator("#tried")).to_be_hidden()
+    page.fill("#move-size", "150")
+    page.click("#try-move")
+    expect(page.locator("#tried")).to_be_visible()
+    expect(page.locator("#move-size")).to_have_value("150")
+    page.wait_for_function(
+        "+document.getElementById('scroll-runner').value > 0.02 || +document.getElementById('clock').value > 0.02"
+    )
+    assert keys() == before, "nothing is kept"
+    page.click("#untry")
+    expect(page.locator("#tried")).to_be_hidden()
+    page.click("#try-move")
+    expect(page.locator("#tried")).to_be_visible()
+    page.click("[data-tried=make]")
+    expect(page.locator("#readout .revision")).to_contain_text("truck by 150 px")
+    expect(page.locator("#tried")).to_be_hidden()
+
+
+def test_the_view_stands_beside_what_was_before_and_layers_beside_each_other(room) -> None:
+    page = room
+    page.select_option("#move-name", "truck")
+    page.click("#make-move")
+    expect(page.locator("#readout .revision")).to_contain_text("truck")
+    page.select_option("#play-beside", "before")
+    expect(page.locator("#beside [data-layer]").first).to_be_visible()
+    place = "(box) => document.querySelector(`${box} [data-layer]`).getBoundingClientRect().x - document.querySelector(box).getBoundingClientRect().x"
+    page.wait_for_function(f"Math.abs(({place})('#view') - ({place})('#beside')) > 5", timeout=20_000)
+    other = page.locator("#play-beside option").nth(2).get_attribute("value")
+    page.select_option("#play-beside", other)
+    expect(page.locator("#view [data-layer]")).to_have_count(1)
+    expect(page.locator("#beside [data-layer]")).to_have_attribute("data-layer", other)
+    page.select_option("#play-beside", "")
+    expect(page.locator("#beside [data-layer]")).to_have_count(0)
+    page.select_option("#play-fineness", "draft")
+    page.wait_for_function(
+        "[...document.querySelectorAll('#view img')].every((image) => image.complete && image.naturalWidth <= 400)"
+    )

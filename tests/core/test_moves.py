@@ -5,8 +5,9 @@ import pytest
 
 from clinamen.core.edits import apply
 from clinamen.core.errors import BadEdit
+from clinamen.core.motion.mixes import Motion
 from clinamen.core.motion.moves import MOVES
-from clinamen.core.motion.states import State
+from clinamen.core.motion.states import State, States
 from clinamen.core.stage import framed, project, stage_at
 from tests.conftest import layer, scene
 
@@ -24,7 +25,9 @@ def seen(made, state: State, index: int) -> np.ndarray:
 @pytest.mark.parametrize("name", MOVES)
 @pytest.mark.parametrize("land", ["end", "start"])
 def test_a_move_lands_on_the_picture_or_leaves_from_it_exactly(name: str, land: str) -> None:
-    made, says = apply(MADE, "move", {"move": name, "size": f"{MOVES[name].size:g}", "driver": "time", "land": land})
+    made, says = apply(
+        MADE, "move", {"move": name, "size": f"{MOVES[name].usual(MADE):g}", "driver": "time", "land": land}
+    )
     assert MOVES[name].name in says
     composed = [project(sheet.matrix[0], POINTS)[0] for sheet in framed(MADE, MADE.layers).sheets]
     there, away = (State(time=6.0), State()) if land == "end" else (State(), State(time=6.0))
@@ -78,3 +81,50 @@ def test_wrong_moves_are_refused_in_a_sentence(values, says: str) -> None:
         apply(MADE, "move", {"driver": "scroll", "land": "end", **values})
     with pytest.raises(BadEdit, match="switch it on first"):
         apply(scene(layer("a", 20, 10)), "move", {"move": "truck", "size": "3", "driver": "scroll", "land": "end"})
+
+
+def test_a_move_takes_a_part_of_the_driver_and_stands_before_and_after_it() -> None:
+    made, _ = apply(MADE, "move", {"move": "truck", "driver": "time", "land": "end", "from": "1 s", "to": "3"})
+    (track,) = made.tracks
+    assert [key.at for key in track.keys] == [1, 3]
+    away, back = (stage_at(made, State(time=t)).camera.channels["x"][0] for t in (0.5, 4.5))
+    assert away == -MOVES["truck"].size and back == 0
+    with pytest.raises(BadEdit, match="to: 2 is not after 4"):
+        apply(MADE, "move", {"move": "truck", "driver": "time", "land": "end", "from": "4", "to": "2"})
+
+
+@pytest.mark.parametrize(("x", "y", "axis"), [(500, 0, "x"), (-400, 30, "x"), (0, 500, "y"), (30, -450, "y")])
+def test_a_reveal_begins_behind_the_near_layer_and_ends_on_the_picture(x: float, y: float, axis: str) -> None:
+    made = scene(
+        layer("far", 2400, 1400, depth=3000), layer("near", 700, 500, depth=-300, framing={"x": x, "y": y}),
+        drivers={"scroll": {}},
+    )  # fmt: skip
+    revealed, _ = apply(made, "move", {"move": "reveal", "driver": "scroll", "land": "end"})
+    assert {track.channel for track in revealed.tracks} == {axis}
+    middle = project(stage_at(revealed, State(0)).sheets[1].matrix[0], np.zeros((1, 2)))[0][0]
+    view = np.array([made.view.width, made.view.height]) / 2
+    index = "xy".index(axis)
+    assert middle[index] == pytest.approx(view[index], abs=1e-6), "the near layer stands before the middle"
+    assert seen(revealed, State(1), 1) == pytest.approx(seen(made, State(), 1))
+    other, _ = apply(made, "move", {"move": "reveal", "driver": "scroll", "land": "end", "size": "-100"})
+    assert np.sign(other.tracks[0].keys[0].value) == -np.sign(revealed.tracks[0].keys[0].value)
+
+
+def test_straight_stretches_settle_too_and_keep_their_first_half() -> None:
+    ease = {"linear": [[0, 0], [0.2, 0.4], [0.6, 0.5], [1, 1]]}
+    track_ = {
+        "target": "camera",
+        "channel": "x",
+        "driver": "scroll",
+        "keys": [{"at": 0, "value": 0, "ease": ease}, {"at": 1, "value": 100}],
+    }
+    made = scene(layer("a", 20, 10), drivers={"scroll": {}}, tracks=[track_])
+    settled, _ = apply(made, "settle", {"target": "camera", "driver": "scroll", "share": "25 %"})
+    at = np.linspace(0, 1, 2001)
+    was, now = (np.array([Motion(m).over("camera", States.of(State(t)))["x"][0] for t in at]) for m in (made, settled))
+    assert now[-1] == 100 and now[at == 0.75] == pytest.approx(94)
+    first = at <= 0.37  # half of the way before the settling
+    assert now[first] == pytest.approx(0.94 * np.interp(at[first] / 0.75, at, was), abs=1e-3)
+    speed = np.diff(now) / np.diff(at)
+    assert speed[at[:-1] > 0.751] == pytest.approx(24, abs=0.1), "one slow speed"
+    assert abs(speed[at[:-1] < 0.749][-1] - 24) < 6, "met without a jerk"

@@ -16,7 +16,7 @@ def largest_move(subject: Subject, values: Values) -> tuple[float, bool]:
     a larger one would; 0 where even the smallest does."""
     move = MOVES[values["move"]]
     step = 1.0 if move.unit == "px" else 0.1
-    start = min(move.size * TIMES, 85.0 if move.unit == "°" else subject.scene.lens_distance * 0.85)
+    start = min(move.usual(subject.scene) * TIMES, 85.0 if move.unit == "°" else subject.scene.lens_distance * 0.85)
 
     def make(size: float) -> Trial:
         scene, _ = apply(subject.scene, "move", {**values, "size": f"{max(size, step / 100):.9f}"})

@@ -112,7 +112,13 @@ def _way_of(ease: Any) -> str | None:
     return _WAYS.get(type(ease))
 
 
-_WAYS = {str: "by-name", tuple: "by-numbers", list: "by-numbers", dict: "by-points", Linear: "by-points"}
+_WAYS: dict[type, str] = {
+    str: "by-name",
+    tuple: "by-numbers",
+    list: "by-numbers",
+    dict: "by-points",
+    Linear: "by-points",
+}
 
 Ease = Annotated[
     Annotated[EasingName, Tag("by-name")]

@@ -75,10 +75,18 @@ def with_pointer_reach(scene: Scene, axis: str, reach: float) -> Scene:
 
 
 def from_to(
-    scene: Scene, target: str, channel: str, driver: str, first: float, last: float, ease: Any = "linear"
+    scene: Scene,
+    target: str,
+    channel: str,
+    driver: str,
+    first: float,
+    last: float,
+    ease: Any = "linear",
+    places: tuple[float, float] | None = None,
 ) -> Track:
-    """A track from the one end of a driver to the other."""
-    keys = (Key(at=0, value=first, ease=ease), Key(at=scene.drivers.end(driver), value=last))
+    """A track from the one end of a driver to the other, or between two of its places."""
+    start, end = places or (0.0, scene.drivers.end(driver))
+    keys = (Key(at=start, value=first, ease=ease), Key(at=end, value=last))
     return Track(target=target, channel=channel, driver=driver, keys=keys)
 
 

@@ -3,11 +3,11 @@
 import numpy as np
 
 from clinamen.core.document import Key, Layer, Scene, Track
-from clinamen.core.edits.registry import Edited, Values, choice, driver_of, edit, layer_of
+from clinamen.core.edits.registry import Edited, Values, choice, driver_of, edit, layer_of, places_of
 from clinamen.core.errors import BadEdit
 from clinamen.core.motion.states import State
 from clinamen.core.optics import rate_of
-from clinamen.core.quantities import number, shown
+from clinamen.core.quantities import shown
 from clinamen.core.stage import corners, project, stage_at
 
 SIDES = ("left", "right", "top", "bottom")
@@ -63,11 +63,7 @@ def _riding(track: Track, layer: Layer, rate: float) -> Track:
 
 def _read(scene: Scene, values: Values) -> tuple[Layer, str, str, float, float]:
     layer, side, driver = layer_of(scene, values), choice(values, "side", SIDES), driver_of(scene, values)
-    end = scene.drivers.end(driver)
-    first = number(values.get("from", "0"), "from", 0, end, "s %")
-    last = number(values.get("to", ""), "to", 0, end, "s %") if values.get("to", "").strip() else end
-    if last <= first:
-        raise BadEdit(f"to: {shown(last, 3)} is not after {shown(first, 3)}; the layer needs time to come in")
+    first, last = places_of(scene, values, driver)
     if layer.repeats:
         raise BadEdit(f"{layer.label}: repeats without end, so it is never outside the view; take its repeat out first")
     return layer, side, driver, first, last

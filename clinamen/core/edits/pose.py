@@ -123,7 +123,8 @@ def gestured(scene: Scene, loose: Loose, values: Values, driver: str) -> Loose:
         return _added(loose, "camera", more)
     layer = layer_of(scene, values)
     if gesture == "move":
-        return _moved(scene, loose, layer, hand, driver)
+        lock = values.get("lock", "")
+        return _moved(scene, loose, layer, hand, driver, (0,) if lock == "x" else (1,) if lock == "y" else (0, 1))
     if gesture == "turn" and degrees:
         return _added(loose, layer.id, {"rotation": degrees})
     if gesture == "size" and "factor" in values:
@@ -168,8 +169,8 @@ def _camera(scene: Scene, staged: Staged, gesture: str, hand: Hand) -> dict[str,
     return {"arc": dx / view.width * ROUND, "crane": -dy / view.width * ROUND}
 
 
-def _moved(scene: Scene, loose: Loose, layer: Layer, hand: Hand, driver: str) -> Loose:
-    """The layer's x and y moved so that the point of the art under the hand stays under it."""
+def _moved(scene: Scene, loose: Loose, layer: Layer, hand: Hand, driver: str, axes: tuple[int, ...]) -> Loose:
+    """The layer's x and y moved so that the point of the art under the hand stays under it; of one of them alone, next to it."""
     made = loosened(scene, loose, driver)
 
     def matrix(more: Floats) -> Floats:
@@ -182,10 +183,11 @@ def _moved(scene: Scene, loose: Loose, layer: Layer, hand: Hand, driver: str) ->
     more: Floats = np.zeros(2)
     for _ in range(STEPS):
         at = project(matrix(more), point)[0][0]
-        slopes = np.column_stack([project(matrix(more + step), point)[0][0] - at for step in np.eye(2)])
-        if abs(np.linalg.det(slopes)) < 1e-9:
+        steps = np.eye(2)[list(axes)]
+        slopes = np.column_stack([project(matrix(more + step), point)[0][0] - at for step in steps])
+        if np.linalg.matrix_rank(slopes, tol=1e-6) < len(axes):
             break
-        more = more + np.linalg.solve(slopes, np.array(hand.end) - at)
+        more = more + np.linalg.lstsq(slopes, np.array(hand.end) - at)[0] @ steps
     return _added(loose, layer.id, {"x": float(more[0]), "y": float(more[1])}) if np.all(np.isfinite(more)) else loose
 
 

@@ -8,6 +8,7 @@ from collections.abc import Callable, Mapping
 from clinamen.core import document
 from clinamen.core.document import Layer, Scene, TimeDriver
 from clinamen.core.errors import BadDocument, BadEdit
+from clinamen.core.quantities import number, shown
 
 Values = Mapping[str, str]
 Edited = tuple[Scene, str]
@@ -78,3 +79,15 @@ def with_layer(scene: Scene, layer: Layer) -> Scene:
     """The scene with the layer of this one's id replaced."""
     layers = tuple(layer if other.id == layer.id else other for other in scene.layers)
     return scene.model_copy(update={"layers": layers})
+
+
+def places_of(scene: Scene, values: Values, driver: str) -> tuple[float, float]:
+    """The places `from` and `to` of a driver; where they are not given, its start and its end."""
+    end = scene.drivers.end(driver)
+    first, last = (
+        number(values[name], name, 0, end, "s %") if values.get(name, "").strip() else usual
+        for name, usual in (("from", 0.0), ("to", end))
+    )
+    if last <= first:
+        raise BadEdit(f"to: {shown(last, 3)} is not after {shown(first, 3)}; there must be some way between them")
+    return first, last

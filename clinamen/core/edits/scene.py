@@ -8,6 +8,7 @@ from clinamen.core.edits import changes
 from clinamen.core.edits.carry import without_bearers
 from clinamen.core.edits.registry import Edited, Values, choice, driver_of, edit, layer_of, named, time_of, with_layer
 from clinamen.core.errors import BadEdit
+from clinamen.core.motion.implied import implied_rates
 from clinamen.core.optics import Depth, depth_of, focal_length_for, rate_of
 from clinamen.core.quantities import number, shown
 from clinamen.core.recipes import extended
@@ -283,6 +284,38 @@ def set_travel(scene: Scene, values: Values) -> Edited:
     return scene.model_copy(
         update={"tracks": tuple(others)}
     ), f"{who} {row.name} from {start:g} to {end:g} over {driver}"
+
+
+@edit("fit-depth")
+def fit_depth(scene: Scene, values: Values) -> Edited:
+    """Give a layer the depth that its own way along an `axis` over a `driver` stands for. Where the camera moves along it, the
+    camera does it from now on, and the layer's own keys are taken out."""
+    layer, driver, axis = layer_of(scene, values), driver_of(scene, values), choice(values, "axis", ("x", "y"))
+    found = next((each for each in implied_rates(scene, layer, driver) if each.axis == axis), None)
+    if found is None:
+        raise BadEdit(
+            f"{layer.label}: does not go along {axis} over {driver} beside a camera or layer that does; move it first"
+        )
+    if found.depth is None:
+        raise BadEdit(f"{layer.label}: goes against what it is measured by, as no depth does; turn its way round first")
+    scene = with_layer(scene, moved_in_depth(layer, found.depth, scene.lens_distance, values.get("hold", "framing")))
+    place = "infinitely far" if found.depth == "infinite" else f"at depth {shown(found.depth, 1)}"
+    if found.against:
+        return scene, f"{layer.label} {place}, as its way beside {found.against} says"
+    return _without(scene, layer.id, axis, driver), f"{layer.label} {place}; the camera moves it now"
+
+
+@edit("level")
+def make_level(scene: Scene, values: Values) -> Edited:
+    """Take out what a layer goes along an `axis` over a `driver`, so that it goes level along the other."""
+    layer, driver, axis = layer_of(scene, values), driver_of(scene, values), choice(values, "axis", ("x", "y"))
+    return _without(scene, layer.id, axis, driver), f"{layer.label} goes {'level' if axis == 'y' else 'upright'}"
+
+
+def _without(scene: Scene, target: str, channel: str, driver: str) -> Scene:
+    """The scene without the keys of a channel."""
+    name = (target, channel, driver)
+    return scene.model_copy(update={"tracks": tuple(track for track in scene.tracks if track.name != name)})
 
 
 DRIFT_PACE = 0.2  # Hz: of a drift that is given a reach alone

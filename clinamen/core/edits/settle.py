@@ -1,6 +1,10 @@
 """How a move ends: it settles, going on a little in its last share instead of stopping dead; or it is turned round."""
 
-from clinamen.core.document import Key, Scene, Track
+from typing import Any
+
+import numpy as np
+
+from clinamen.core.document import Key, Linear, Scene, Track
 from clinamen.core.edits.registry import Edited, Values, driver_of, edit, named
 from clinamen.core.errors import BadEdit
 from clinamen.core.motion.curves import pieces_of
@@ -8,6 +12,7 @@ from clinamen.core.motion.cutting import mirrored
 from clinamen.core.quantities import number
 
 LEFT = 0.06  # of the way is left for the settling
+BENT = 0.5  # of the time before it: from here on straight stretches are bent to meet its speed
 
 
 @edit("settle")
@@ -29,14 +34,36 @@ def _settled(track: Track, share: float) -> Track:
     rise, span = last.value - before.value, last.at - before.at
     if rise == 0:
         return track
-    piece = pieces_of(track.keys)[-1]
-    starts = piece.handles[:2] if piece.handles and piece.start == before.at else (0.42, 0.0)
     # the speed of the settling, as the slope at which the first part's easing has to end
     slope = LEFT / share * (1 - share) / (1 - LEFT)
-    ease = (round(starts[0], 4), round(starts[1], 4), 0.55, round(1 - 0.45 * slope, 6))
+    ease: Any = Linear(linear=_bent(before.ease, slope)) if isinstance(before.ease, Linear) else _bezier(track, slope)
     middle = Key(at=round(last.at - share * span, 6), value=last.value - LEFT * rise, ease="linear")
     keys = (*track.keys[:-2], before.model_copy(update={"ease": ease}), middle, last)
     return track.model_copy(update={"keys": keys})
+
+
+def _bezier(track: Track, slope: float) -> tuple[float, ...]:
+    piece = pieces_of(track.keys)[-1]
+    starts = piece.handles[:2] if piece.handles and piece.start == track.keys[-2].at else (0.42, 0.0)
+    return (round(starts[0], 4), round(starts[1], 4), 0.55, round(1 - 0.45 * slope, 6))
+
+
+def _bent(ease: Linear, slope: float) -> tuple[tuple[float, float], ...]:
+    """The same straight stretches to half the way, from there on a curve (Hermite's cubic) that ends at the slope."""
+    half = [point for point in ease.linear if point[0] < BENT]
+    (x0, y0), (x1, y1) = max(half), min(point for point in ease.linear if point[0] >= BENT)
+    steep = (y1 - y0) / (x1 - x0)
+    y_half = y0 + steep * (BENT - x0)
+    t = np.linspace(0, 1, 65)
+    wide = 1 - BENT
+    y = (
+        (2 * t**3 - 3 * t**2 + 1) * y_half
+        + (t**3 - 2 * t**2 + t) * wide * steep
+        + (-2 * t**3 + 3 * t**2)
+        + (t**3 - t**2) * wide * slope
+    )
+    curve = [(round(float(BENT + wide * share), 6), round(float(value), 6)) for share, value in zip(t, y, strict=True)]
+    return (*half, *curve[:-1], (1.0, 1.0))
 
 
 @edit("turn-round")

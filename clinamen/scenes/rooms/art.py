@@ -6,7 +6,7 @@ from typing import Any
 from clinamen.core.exchange.stack import too_small
 from clinamen.core.recipes import recipe_of
 from clinamen.scenes.models import Source
-from clinamen.scenes.rooms.desk import CARD_ART, room
+from clinamen.scenes.rooms.desk import room
 from clinamen.scenes.rooms.layer_desk import LayerDesk
 
 
@@ -23,7 +23,7 @@ class ArtRoom(LayerDesk):
         for number, layer in reversed(list(enumerate(self.document.layers, 1))):
             rows.append({
                 "number": number, "layer": layer, "picture": self.picture_of(layer),
-                "art": self.art_address(layer, CARD_ART), "heading": layer.group if layer.group != group else "",
+                "art": self.card_address(layer), "heading": layer.group if layer.group != group else "",
                 "steps": len(recipe_of(layer).steps), "uses": uses[layer.art.file], "soft": too_small(layer),
                 "coverage": self.sets[layer.id].area,
             })  # fmt: skip

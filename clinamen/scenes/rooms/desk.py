@@ -12,7 +12,7 @@ from typing import Any, ClassVar
 from django.urls import reverse
 
 from clinamen.art.models import Picture
-from clinamen.art.store import STRIP_SIZE
+from clinamen.art.store import SIZES, STRIP_SIZES
 from clinamen.core import document
 from clinamen.core.bounded import Bounded
 from clinamen.core.bounds.needs import Needs
@@ -28,8 +28,8 @@ from clinamen.core.registry import Registry
 from clinamen.scenes.models import Revision, Scene
 from clinamen.scenes.shelf import pictures_of, shelf_of
 
-VIEW_ART = 1600
-CARD_ART = 160
+CARD_ART = SIZES[0]
+FINENESS = ("draft", "half", "full")  # how fine the view's art is, coarsest first
 USUAL_DRAWING = (688.0, 224.0)  # px: size of the room's drawing in a window of 1280 × 800
 
 _proofs: Bounded[list[Finding]] = Bounded(256, lambda findings: 1)
@@ -58,6 +58,9 @@ class Choice:
     knots: str = ""
     loose: str = ""
     hand: str = "camera"
+    lock: str = ""
+    fineness: str = "full"
+    beside: str = ""
 
 
 class Desk:
@@ -222,6 +225,10 @@ class Desk:
         where = address("scene-art", self.scene.pk, layer.id, self.shelf.key_of(layer), state, longest)
         return f"{where}?mirrored={mirrored}" if mirrored else where
 
+    def card_address(self, layer: Layer) -> str:
+        """The small picture of a layer; an actor's is its strip, of which one cell is shown."""
+        return self.art_address(layer, STRIP_SIZES[0] if layer.frames else CARD_ART)
+
     # --- drawings ----------------------------------------------------------------------------------------------------
 
     @cached_property
@@ -232,7 +239,7 @@ class Desk:
     def cards(self) -> list[dict[str, Any]]:
         worst = {} if self.hasty else self.worst_by_layer
         return [
-            {"rung": rung, "art": self.art_address(rung.layer, CARD_ART), "severity": worst.get(rung.layer.id, "")}
+            {"rung": rung, "art": self.card_address(rung.layer), "severity": worst.get(rung.layer.id, "")}
             for rung in self.ladder.rungs
         ]
 
@@ -260,8 +267,7 @@ class Desk:
     @cached_property
     def stage(self) -> dict[str, Any]:
         """Style sheet and markup of the view, and what the drivers' controls need: for the player in the page."""
-        shown = {layer.id: self._shown(layer) for layer in self.document.layers}
-        sheet = Stylesheet(self.document, shown, prefix=f"c{self.scene.pk.hex[:8]}")
+        sheet = self._sheet(self.viewed, "c")
         drivers = self.document.drivers
         return {
             "css": sheet.parts(),
@@ -272,8 +278,23 @@ class Desk:
             "duration": drivers.time.duration if drivers.time else 0,
             "fps": drivers.time.fps if drivers.time else 25,
             "revision": self.revision.pk,
+            "beside": self.beside,
             **({} if self.hasty else {"findings": self.marks}),
         }
+
+    def _sheet(self, made: Document, first: str) -> Stylesheet:
+        shown = {layer.id: self._shown(layer) for layer in made.layers}
+        return Stylesheet(made, shown, prefix=f"{first}{self.scene.pk.hex[:8]}")
+
+    @property
+    def viewed(self) -> Document:
+        """What the view shows of the document."""
+        return self.document
+
+    @property
+    def beside(self) -> dict[str, str] | None:
+        """Style sheet, markup and name of what stands beside the view, driven with it."""
+        return None
 
     @property
     def marks(self) -> list[dict[str, Any]]:
@@ -297,7 +318,8 @@ class Desk:
         if self.shelf.vector(layer) and not mirrored and not self.shelf.lettered(layer):
             where = address("art-vector", self.picture_of(layer).sha256)
         else:
-            where = self.art_address(layer, STRIP_SIZE if layer.frames else VIEW_ART, mirrored)
+            sizes = STRIP_SIZES if layer.frames else SIZES[1:]
+            where = self.art_address(layer, sizes[FINENESS.index(self.choice.fineness)], mirrored)
         return Shown((), where, (0, 0, *(unit_size(layer) if mirrored else (layer.art.width, layer.art.height))))
 
 

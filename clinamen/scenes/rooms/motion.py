@@ -13,12 +13,15 @@ from clinamen.core.document import (
     Channel,
     bearers_of,
     channels_of,
+    parse,
 )
+from clinamen.core.document import Scene as Document
 from clinamen.core.drawing import fan, path, thread_curve
 from clinamen.core.drawing import threads as thread_lines
 from clinamen.core.edits import drift_of, knots, loop, pose, retime, track_of
 from clinamen.core.errors import BadEdit
 from clinamen.core.motion import cells
+from clinamen.core.motion.implied import Implied, implied_rates, off_level
 from clinamen.core.motion.moves import MOVES
 from clinamen.core.quantities import plain, shown
 from clinamen.scenes.rooms.desk import Choice, Desk, room
@@ -58,6 +61,12 @@ class Travel:
 def seen_channels(target: str) -> list[Channel]:
     """The channels that a change of is seen: those of a lens are not, through a pinhole."""
     return [row for row in channels_of(target).values() if row.name not in LENS_CHANNELS]
+
+
+def _only(made: Document, layer_id: str) -> Document:
+    """The scene with one layer in sight."""
+    layers = tuple(x if x.id == layer_id else x.model_copy(update={"visible": False}) for x in made.layers)
+    return made.model_copy(update={"layers": layers})
 
 
 LAYER_DRIFTS, CAMERA_DRIFTS = ("x", "y", "scale", "rotation", "opacity"), ("x", "y", "z", "pitch", "yaw", "roll")
@@ -101,6 +110,39 @@ class MotionRoom(Desk):
             self.hasty = True
 
     @property
+    def viewed(self) -> Document:
+        """With a layer beside it, the chosen layer alone."""
+        other = self.choice.beside
+        alone = other not in ("", "before") and self.layer and other != self.layer.id
+        return _only(self.document, self.layer.id) if alone and self.layer else self.document
+
+    @property
+    def beside(self) -> dict[str, str] | None:
+        """The scene as it was before the last edit, or another layer alone."""
+        made: Document | None = None
+        parent = self.revision.parent
+        if self.choice.beside == "before" and parent is not None:
+            made, says, now = parse(parent.document), f"before: {self.revision.says}", "now"
+        elif self.layer and self.choice.beside in {x.id for x in self.document.layers} - {self.layer.id}:
+            made = _only(self.document, self.choice.beside)
+            says, now = self.document.layer(self.choice.beside).label, self.layer.label
+        if made is None:
+            return None
+        sheet = self._sheet(made, "b")
+        return {"css": sheet.css(), "markup": sheet.markup(fit="contain", held="edit"), "says": says, "now": now}
+
+    @property
+    def finenesses(self) -> list[tuple[str, str]]:
+        return [("full", "full"), ("half", "half"), ("draft", "a quarter, as a draft")]
+
+    @property
+    def besides(self) -> list[tuple[str, str]]:
+        """What can stand beside the view."""
+        others = [(x.id, f"{x.label} alone") for x in self.kept.layers if x.id != self.choice.layer]
+        before = [("before", "the scene before the last edit")] if self.revision.parent_id else []
+        return [("", "nothing"), *before, *others]
+
+    @property
     def pin(self) -> str:
         """Where the chosen layer's anchor stands on its art, in shares across and down."""
         layer = self.layer
@@ -111,6 +153,22 @@ class MotionRoom(Desk):
     @property
     def loose_says(self) -> list[str]:
         return pose.said(self.kept, self.loose)
+
+    locks = (("", "freely"), ("x", "across only, level"), ("y", "up and down only"))
+
+    @cached_property
+    def implied(self) -> list[Implied]:
+        """What rate the chosen layer's own way stands for."""
+        return implied_rates(self.kept, self.layer, self.driver) if self.layer else []
+
+    @cached_property
+    def off_level(self) -> tuple[str, float] | None:
+        return off_level(self.kept, self.layer, self.driver) if self.layer else None
+
+    @property
+    def off_level_word(self) -> str:
+        axis, way = self.off_level or ("x", 0.0)
+        return {"x": ("left", "right"), "y": ("up", "down")}[axis][way > 0]
 
     drawings = (("threads", "Threads"), ("curve", "Curve"), ("way", "Way"), ("fan", "Fan"))
 

@@ -97,6 +97,20 @@ function rehearse() {
   running = requestAnimationFrame(tick);
 }
 document.getElementById('rehearse').addEventListener('click', rehearse);
+const SWEEP = 4;  // s: a scroll from its start to its end
+/** Play a driver once from its start to its end. @param {string} driver */
+export function sweep(driver) {
+  stop();
+  const end = driver === 'time' ? stage.duration : 1, seconds = driver === 'time' ? stage.duration : SWEEP;
+  let begun;
+  const tick = (now) => {
+    begun ??= now;
+    const share = Math.min(1, (now - begun) / 1000 / seconds);
+    drive({[driver]: share * end});
+    running = share < 1 ? requestAnimationFrame(tick) : 0;
+  };
+  running = requestAnimationFrame(tick);
+}
 
 export function goThere(number) {
   stop();

@@ -96,7 +96,10 @@ document.addEventListener('click', (event) => {
   const does = event.target.closest?.('[data-pose]')?.dataset.pose;
   if (does) POSES[does]();
 });
-document.addEventListener('change', (event) => { if (event.target.id === 'pose-hand') look({hand: event.target.value}).then(draw); });
+document.addEventListener('change', (event) => {
+  if (event.target.id === 'pose-hand') look({hand: event.target.value}).then(draw);
+  if (event.target.id === 'pose-lock') look({lock: event.target.value});
+});
 
 // The chosen layer's outline with its grips: corners make it larger, the one above turns it, the pin is its anchor.
 const place = (share) => {

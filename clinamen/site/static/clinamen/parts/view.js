@@ -7,6 +7,21 @@ document.adoptedStyleSheets = [...document.adoptedStyleSheets, sheet];
 const runner = document.getElementById('scroll-runner'), clock = document.getElementById('clock');
 const dot = document.getElementById('pointer-dot');
 let player = null, markup = '', marked = -1;
+// What stands beside the view, driven with it.
+const besideBox = document.getElementById('beside'), besideSheet = new CSSStyleSheet();
+document.adoptedStyleSheets = [...document.adoptedStyleSheets, besideSheet];
+let besidePlayer = null, besideMarkup = '';
+function takeBeside() {
+  const {css = '', markup: fresh = '', says = '', now = ''} = stage.beside ?? {};
+  view.parentElement.classList.toggle('split', !!fresh);
+  document.getElementById('beside-says').textContent = says;
+  document.getElementById('beside-now').textContent = now;
+  besideSheet.replaceSync(css);
+  if (fresh === besideMarkup) return;
+  besideMarkup = fresh;
+  besideBox.innerHTML = fresh;
+  besidePlayer = fresh ? window.Clinamen.mount(besideBox.firstElementChild) : null;
+}
 
 export function takeStage() {
   const fresh = JSON.parse(document.getElementById('stage-data').textContent);
@@ -21,6 +36,7 @@ export function takeStage() {
     view.innerHTML = markup;
     player = window.Clinamen.mount(view.firstElementChild);
   }
+  if ('beside' in fresh) takeBeside();
   for (const [name, on] of Object.entries(stage.drivers)) {
     const control = document.querySelector(`[data-driver="${name}"].driver`);
     if (control) control.hidden = !on;
@@ -34,6 +50,7 @@ export function takeStage() {
 export function drive(values = {}) {
   Object.assign(at, values);
   player?.set(at);
+  besidePlayer?.set(at);
   runner.value = at.scroll;
   clock.value = at.time;
   dot.setAttribute('cx', at.u * 44);

@@ -2,7 +2,7 @@
 // go back to it; what a press comes to it says and draws.
 import {choice, edit, look, preview, settled} from '../lib/queue.js';
 import '../parts/pose.js';
-import {stop} from '../parts/drivers.js';
+import {stop, sweep} from '../parts/drivers.js';
 import {at, drive} from '../parts/view.js';
 
 const NEAR = 6, MOVED = 3, MANY = 40;  // px: how near a knot comes to rest on another; a press that goes farther is a drag
@@ -261,6 +261,36 @@ function bendKey(bend, event) {
   return true;
 }
 mark();
+
+// Trying an edit: shown and played over its driver, made only when that is pressed.
+/** @type {{name: string, values: Record<string, any>} | null} */
+let tried = null;
+async function tryOut(button) {
+  const mine = {name: button.dataset.try, values: Object.fromEntries(new FormData(button.form))};
+  await edit(mine.name, {...mine.values, preview: 'hasty'});
+  if (document.querySelector('#toast .wrong')) return;
+  tried = mine;
+  preview(mine.name, mine.values);
+  byId('tried').removeAttribute('hidden');
+  sweep(String(mine.values.driver));
+}
+const TRIED = {make: () => edit(tried.name, tried.values), again: () => sweep(String(tried.values.driver)), 'let-go': () => { stop(); look({}); }};
+document.addEventListener('click', (event) => {
+  const button = event.target.closest?.('[data-try]'), answer = event.target.closest?.('[data-tried]')?.dataset.tried;
+  if (button) tryOut(button);
+  else if (answer && tried) TRIED[answer]();
+});
+// Whatever else is asked for lets it go.
+document.addEventListener('htmx:beforeRequest', (event) => {
+  const {parameters, path} = event.detail.requestConfig ?? {};
+  if (!tried || !parameters?.page || parameters.preview || parameters.verdict || /\/(fixes|largest)\/$/.test(path)) return;
+  tried = null;
+  byId('tried')?.setAttribute('hidden', '');
+});
+document.addEventListener('change', (event) => {
+  const field = event.target.dataset?.look;
+  if (field) look({[field]: event.target.value});
+});
 
 // Sections of the readout stay folded as they were, in every answer and on the next page.
 const FOLDED = 'clinamen-folded';

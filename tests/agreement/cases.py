@@ -134,7 +134,7 @@ def cases() -> list[Case]:
                 frames={"columns": 3, "rows": 2, "count": 5, "fps": 4, "offset": 0.3, "play": play}, carrier="raft",
                 carriers=[{"id": "raft", "rotation": 8}],
                 drivers={"scroll": {}, "time": {"duration": duration, "loop": loop}},
-            ), tuple(State(time=at) for at in (0.0, 0.52, 1.1, 1.9, 3.3, 6.7)), NO_GLTF, {**ART, "piece": strip(3, 2, 5)})
+            ), tuple(State(time=at) for at in (0.0, 0.52, 1.1, 1.9, 3.3, 6.7)), ALL, {**ART, "piece": strip(3, 2, 5)})
             for play, duration, loop in (("cycle", 2.5, True), ("cycle", 3.1, True), ("once", 4, False), ("to-and-fro", 4, True))
         ),
         Case("stretched and skewed", small(

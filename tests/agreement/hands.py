@@ -11,6 +11,7 @@ from PIL import Image
 
 from clinamen.core.exports.engine import kit as enginekit
 from clinamen.core.exports.web import page as webpage
+from clinamen.core.motion.cells import seen_time
 from clinamen.core.motion.states import State
 from clinamen.standins.kit_reader import Kit
 from tests.agreement.cases import HEIGHT, WIDTH, Case
@@ -168,9 +169,13 @@ class GltfHand:
 
     def take(self, case: Case, data: bytes) -> None:
         (self.folder / "scene.glb").write_bytes(data)
+        self.drivers = case.made.drivers
         self.page.evaluate("([f, b]) => load(f, b)", [f"scene.glb?{abs(hash(case.name))}", case.made.view.background])
 
     def at(self, state: State) -> np.ndarray:
-        clip, seconds = ("time", state.time) if state.time else ("scroll", state.scroll * 10)
+        time = float(
+            seen_time(self.drivers, np.array([state.time]))[0]
+        )  # whether time begins again is the engine's to set
+        clip, seconds = ("time", time) if state.time else ("scroll", state.scroll * 10)
         self.page.evaluate(f"draw('{clip}', {seconds})")
         return shot(self.page)

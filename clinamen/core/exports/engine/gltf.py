@@ -18,7 +18,8 @@ import pygltflib as g
 from clinamen import __version__
 from clinamen.core.arrays import Floats
 from clinamen.core.bounds.needs import Needs
-from clinamen.core.document import Layer, Scene
+from clinamen.core.document import Frames, Layer, Scene
+from clinamen.core.motion.cells import cell_at, resting_cell
 from clinamen.core.motion.mixes import Motion
 from clinamen.core.motion.states import States
 from clinamen.core.optics import rate_of
@@ -50,16 +51,16 @@ class Quad:
 
 @dataclass(frozen=True)
 class Card:
-    """A layer's picture in rectangles; opaque?"""
+    """A layer's picture in rectangles, an actor's by cell; opaque?"""
 
     id: str
-    quads: tuple[Quad, ...]
+    cells: dict[int, tuple[Quad, ...]]
     opaque: bool
 
     @property
     def pages(self) -> list[int]:
         """The pages that they stand on, in order."""
-        return sorted({quad.page for quad in self.quads})
+        return sorted({quad.page for quads in self.cells.values() for quad in quads})
 
 
 def leaves_out(scene: Scene) -> list[str]:
@@ -80,10 +81,9 @@ def leaves_out(scene: Scene) -> list[str]:
         said.append(
             "an engine that sorts by distance draws some layers in another order (extras.drawing_order has ours)"
         )
-    if scene.drivers.time and any(track.driver == "time" for track in scene.tracks):
+    acting = any(layer.frames for layer in scene.layers if layer.visible)
+    if scene.drivers.time and (acting or any(track.driver == "time" for track in scene.tracks)):
         said.append("the engine sets whether time begins again")
-    if any(layer.frames for layer in scene.layers if layer.visible):
-        said.append("actors stand at their first cell")
     if scene.drivers.pointer:
         said.append("the pointer moves nothing there")
     if any(piece.ease in ("hold", "step-start", "step-end") for track in scene.tracks for piece in track.keys[:-1]):
@@ -139,6 +139,7 @@ class _Writer:
         self.layers = [scene.layer(sheet.id) for sheet in sheets]
         self.motion = Motion(scene)
         self.materials_of: dict[str, list[int]] = {}
+        self.cell_nodes: dict[str, dict[int, int]] = {}
         self.bin = _Bin()
         self.file = g.GLTF2(asset=g.Asset(version="2.0", generator=f"Clinamen {__version__}"))
         self.file.extensionsUsed = ["KHR_materials_unlit"]
@@ -239,18 +240,34 @@ class _Writer:
         opacity = float(self.rest[layer.id].opacity[0])
         movers = self.motion.movers(layer)
         fades = any(track.target in movers and track.channel == "opacity" for track in self.scene.tracks)
-        materials = self.materials_of[layer.id] = []
-        primitives = []
-        for page in sheet.pages:
-            materials.append(self._material(page, layer, opacity, opaque=sheet.opaque and opacity == 1 and not fades))
-            primitives.append(self._mesh([quad for quad in sheet.quads if quad.page == page], layer, materials[-1]))
-        self.file.meshes.append(g.Mesh(name=layer.label, primitives=primitives))
+        whole = sheet.opaque and opacity == 1 and not fades
+        on = {page: self._material(page, layer, opacity, opaque=whole) for page in sheet.pages}
+        self.materials_of[layer.id] = list(on.values())
+        meshes: dict[int, int] = {}
+        for cell, quads in sheet.cells.items():
+            by_page = {page: [quad for quad in quads if quad.page == page] for page in sorted({q.page for q in quads})}
+            primitives = [self._mesh(some, layer, on[page]) for page, some in by_page.items()]
+            self.file.meshes.append(g.Mesh(name=layer.label, primitives=primitives))
+            meshes[cell] = len(self.file.meshes) - 1
         position, rotation, scale = (part[0] for part in self._sheet_pose(layer, self.rest))
         node = self._add_node(layer.id, position, rotation)
         self.file.nodes[node].scale = [float(v) for v in scale]
-        self.file.nodes[node].mesh = len(self.file.meshes) - 1
         self.file.nodes[node].extras = {"drawing_order": index}
+        if layer.frames is None:
+            (self.file.nodes[node].mesh,) = meshes.values()
+        else:
+            self.file.nodes[node].children = list(self._cells(layer, layer.frames, meshes).values())
         return node
+
+    def _cells(self, layer: Layer, frames: Frames, meshes: dict[int, int]) -> dict[int, int]:
+        """A node for each cell of an actor, of no size while another is shown."""
+        rest = resting_cell(frames, self.scene.drivers)
+        found = self.cell_nodes[layer.id] = dict[int, int]()
+        for cell, mesh in meshes.items():
+            found[cell] = self._add_node(f"{layer.id} {cell}", np.zeros(3))
+            self.file.nodes[found[cell]].mesh = mesh
+            self.file.nodes[found[cell]].scale = [float(cell == rest)] * 3
+        return found
 
     def _material(self, page: int, layer: Layer, opacity: float, opaque: bool) -> int:
         material = g.Material(
@@ -325,10 +342,11 @@ class _Writer:
     def _animations(self) -> None:
         for driver in ("scroll", "time"):
             tracks = [t for t in self.scene.tracks if t.driver == driver and getattr(self.scene.drivers, driver)]
-            if not tracks:
+            actors = [x for x in self.layers if x.frames] if driver == "time" and self.scene.drivers.time else []
+            if not tracks and not actors:
                 continue
             end = self.scene.drivers.time.duration if driver == "time" and self.scene.drivers.time else 1.0
-            keys = [key.at for track in tracks for key in track.keys if key.at <= end]
+            keys = [0.0, *(key.at for track in tracks for key in track.keys if key.at <= end)]
             at = np.unique(np.round(np.concatenate([np.linspace(0, end, STEPS + 1), keys]), 9))
             staged = stage(self.scene, States.still(len(at), **{driver: at}), self.motion)
             seconds = self.bin.floats(at if driver == "time" else at * SCROLL_SECONDS, g.SCALAR)
@@ -342,8 +360,26 @@ class _Writer:
                     for path, values in zip(("translation", "rotation", "scale"), poses, strict=True):
                         self._channel(animation, self.sheet_nodes[layer.id], path, seconds, values)
                     self._animate_opacity(animation, layer, seconds, staged)
+            for actor in actors:
+                self._animate_cells(animation, actor, end)
             if animation.channels:
                 self.file.animations.append(animation)
+
+    def _animate_cells(self, animation: Any, layer: Layer, end: float) -> None:
+        """Each cell steps to its size when it is shown and back to none."""
+        frames = layer.frames
+        assert frames is not None
+        steps = np.arange(np.floor(frames.fps * frames.offset) + 1, frames.fps * (end + frames.offset))
+        at = np.concatenate([[0.0], steps / frames.fps - frames.offset])
+        shown = cell_at(frames, self.scene.drivers, at)
+        for cell, node in self.cell_nodes[layer.id].items():
+            on = (shown == cell).astype(float)
+            turns = np.flatnonzero(np.concatenate([[True], on[1:] != on[:-1]]))
+            # a hair early, so that the moment itself is not lost in rounding
+            seconds = self.bin.floats(np.nextafter(at[turns].astype(np.float32), np.float32(0)), g.SCALAR)
+            sizes = on[turns][:, None].repeat(3, axis=1)
+            target = g.AnimationChannelTarget(node=node, path="scale")
+            self._sampled(animation, target, seconds, sizes, g.VEC3, "STEP")
 
     def _animate_camera(self, animation: Any, seconds: int, staged: Staged) -> None:
         eye, turn = self._camera_pose(staged)
@@ -376,8 +412,10 @@ class _Writer:
         kind = g.VEC4 if path == "rotation" else g.VEC3
         self._sampled(animation, g.AnimationChannelTarget(node=node, path=path), seconds, values, kind)
 
-    def _sampled(self, animation: Any, target: Any, seconds: int, values: Floats, kind: str) -> None:
-        sampler = g.AnimationSampler(input=seconds, output=self.bin.floats(values, kind), interpolation="LINEAR")
+    def _sampled(
+        self, animation: Any, target: Any, seconds: int, values: Floats, kind: str, how: str = "LINEAR"
+    ) -> None:
+        sampler = g.AnimationSampler(input=seconds, output=self.bin.floats(values, kind), interpolation=how)
         animation.samplers.append(sampler)
         animation.channels.append(g.AnimationChannel(sampler=len(animation.samplers) - 1, target=target))
 

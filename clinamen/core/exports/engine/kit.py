@@ -17,7 +17,6 @@ from clinamen.core.exports.engine import gltf
 from clinamen.core.exports.engine.atlas import PADDING, Spot, Sprite, pack
 from clinamen.core.exports.engine.trimming import rectangles
 from clinamen.core.exports.engine.vectors import vectors
-from clinamen.core.motion.cells import resting_cell
 from clinamen.core.motion.mixes import Motion
 from clinamen.core.motion.settling import frequency
 from clinamen.core.optics import angle_of_view, rate_of
@@ -221,8 +220,7 @@ def _build(scene: Scene, shelf: ArtShelf, options: KitOptions, told: Told) -> Fi
         files |= {
             file: encode_png(np.rint(premultiply(image) * 255).astype(np.uint8)) for file, image in by_file.items()
         }
-    resting = {layer.id: resting_cell(layer.frames, scene.drivers) for layer in layers if layer.frames}
-    cards = [_sheet(entry, images, resting.get(entry.id, 0)) for entry in kit_layers if entry.sprites]
+    cards = [_card(entry, images) for entry in kit_layers if entry.sprites]
     files["scene.glb"] = gltf.write(scene, cards, straight, options.pixels_per_metre)
     files["kit.json"] = kit.model_dump_json(indent=1).encode()
     if options.vectors:
@@ -338,17 +336,15 @@ def _carriers(scene: Scene, motion: Motion) -> list[KitCarrier]:
     return list(found.values())
 
 
-def _sheet(entry: KitLayer, images: list[Any], rest: int) -> gltf.Card:
-    """The card of glTF; an actor's shows its resting cell."""
-    quads, opaque = [], True
+def _card(entry: KitLayer, images: list[Any]) -> gltf.Card:
+    """The card of glTF."""
+    cells, opaque = dict[int, list[gltf.Quad]](), True
     for sprite in entry.sprites:
-        if sprite.cell not in (None, rest):
-            continue
         image, part = images[sprite.page], sprite.part
         height, width = image.shape[:2]
         right, bottom = sprite.x + sprite.width, sprite.y + sprite.height
         uv = (sprite.x / width, sprite.y / height, right / width, bottom / height)
         shows = (part["x"], part["y"], part["x"] + part["width"], part["y"] + part["height"])
-        quads.append(gltf.Quad(sprite.page, uv, shows))
+        cells.setdefault(sprite.cell or 0, []).append(gltf.Quad(sprite.page, uv, shows))
         opaque = opaque and bool(image[sprite.y : bottom, sprite.x : right, 3].min() == 255)
-    return gltf.Card(entry.id, tuple(quads), opaque)
+    return gltf.Card(entry.id, {cell: tuple(quads) for cell, quads in cells.items()}, opaque)

@@ -105,7 +105,7 @@ def test_unknown_edits_and_layers_are_refused() -> None:
 
 
 def test_where_in_a_page_a_scene_moves_is_set_and_read_back() -> None:
-    made, _ = apply(base(), "driver", {"driver": "scroll", "axis": "x", "begin": "-120 px", "end": "40"})
+    made, _ = apply(base(), "driver", {"driver": "scroll", "along": "x", "begin": "-120 px", "end": "40"})
     assert made.drivers.scroll.held == made.drivers.scroll.length - 80
     assert document.parse(made.to_json()) == made and "axis" not in base().to_json()["drivers"]["scroll"]
     by, _ = apply(base(), "driver", {"driver": "scroll", "pinned": "0"})
@@ -123,7 +123,7 @@ def test_where_in_a_page_a_scene_moves_is_set_and_read_back() -> None:
     )
     for driver, name, text, says in (
         ("pointer", "dead_zone", "95 %", "dead zone: .*90 %|dead zone: .*0.9"),
-        ("scroll", "axis", "z", "'z' is not one of y, x"),
+        ("scroll", "along", "z", "'z' is not one of y, x"),
         ("scroll", "begin", "soon", "begin: "),
         ("time", "start", "later", "not one of load, seen"),
     ):

@@ -163,6 +163,16 @@ def test_an_edit_is_answered_before_it_is_proved_and_the_verdict_is_asked_for(vi
     )
 
 
+def test_what_a_page_says_of_itself_changes_no_driver(visitor, crowd) -> None:
+    page = Page(visitor, crowd, "motion")
+    assert page.fields["axis"] == "x", "the drawing's"
+    page.edit("driver", driver="scroll", length="3000")
+    drivers = Scene.objects.get(pk=crowd.pk).head.document["drivers"]
+    assert drivers["scroll"]["length"] == 3000 and "axis" not in drivers["scroll"]
+    page.edit("driver", driver="scroll", along="x")
+    assert Scene.objects.get(pk=crowd.pk).head.document["drivers"]["scroll"]["axis"] == "x"
+
+
 @pytest.mark.parametrize("odd", ["²", "9" * 5000, "1²", "-1", "1.0", ""])
 def test_an_odd_number_in_a_hidden_field_is_never_a_fault_of_ours(visitor, crowd, odd) -> None:
     page = Page(visitor, crowd)

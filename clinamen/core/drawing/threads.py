@@ -201,13 +201,16 @@ def _drawn(track: Track, drivers: Drivers, width: float) -> _Drawn:
     per = (width - RIGHT - LEFT) / end
     at, speed = speeds(term.curve, end)
     top = float(speed.max()) if len(speed) else 0.0
+    said = speed_text(track, drivers, top)
+    if not set(said.split("\u00a0")[0].split(" ")[0]) & set("123456789"):  # too slow to be told is as good as still
+        speed = np.zeros_like(speed)
     half = THIN / 2 + (THICK - THIN) / 2 * (speed / top if top > 0 else speed)
     x = LEFT + at * per
     forward = [f"{a:.1f} {-h:.2f}" for a, h in zip(x, half, strict=True)]
     back = [f"{a:.1f} {h:.2f}" for a, h in zip(x[::-1], half[::-1], strict=True)]
     jumps = tuple(round(LEFT + place * per, 1) for place in jumps_of(term.curve))
     knots = () if track.drift else tuple(_knots(track, per, drivers))
-    return _Drawn(f"M{'L'.join(forward)}L{'L'.join(back)}Z", jumps, speed_text(track, drivers, top), knots)
+    return _Drawn(f"M{'L'.join(forward)}L{'L'.join(back)}Z", jumps, said, knots)
 
 
 def speeds(curve: Curve, end: float, samples: int = SAMPLES) -> tuple[Floats, Floats]:

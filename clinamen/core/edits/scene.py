@@ -214,7 +214,7 @@ DRIVER_DEFAULTS: dict[str, Any] = {
 
 @edit("driver")
 def set_driver(scene: Scene, values: Values) -> Edited:
-    """Switch a `driver` `on` or off, or set one of its fields."""
+    """Switch a `driver` `on` or off, or set one of its fields (the scroll's axis as `along`)."""
     name = choice(values, "driver", ("scroll", "pointer", "time"))
     current = getattr(scene.drivers, name)
     if "on" in values:
@@ -229,6 +229,10 @@ def set_driver(scene: Scene, values: Values) -> Edited:
         "begin": (-1e6, 1e6, "px"), "end": (-1e6, 1e6, "px"), "dead_zone": (0, 0.9, "%"),
     }  # fmt: skip
     words = {"axis": ("y", "x"), "start": ("load", "seen")}
+    # an edit from a page also says which axis its drawing shows: the scroll's comes as `along`
+    values = {name: text for name, text in values.items() if name != "axis"}
+    if "along" in values:
+        values["axis"] = values["along"]
     own = {field for field in type(current).model_fields if field in values}
     new: dict[str, Any] = {f: number(values[f], f.replace("_", " "), *limits[f]) for f in limits if f in own}
     new |= {f: choice(values, f, words[f]) for f in words if f in own}

@@ -69,7 +69,8 @@ def regions_of(
     if desk.hasty:
         for key, fragment in fragments.found.items():
             if fragment.late:
-                fragments.found[key] = replace(fragment, html=(held or {}).get(f"late/{key}", ""))
+                nothing = f'<span id="{key}" hidden></span>'  # a place for what comes with the proof
+                fragments.found[key] = replace(fragment, html=(held or {}).get(f"late/{key}") or nothing)
     return regions, fragments
 
 

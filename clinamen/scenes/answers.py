@@ -117,10 +117,12 @@ def parts(request: HttpRequest, desk: Desk, toast: str = "", wrong: bool = False
         render_to_string("scenes/choice.html", {**context, "parts": True}),
         answering.changed(regions, found, hashes, held),
         *([answering.swapped(answering.script("stage-data", fresh))] if fresh else []),
-        *(answering.swapped(table) for table in _table(desk)),
-        # a verdict that comes after an edit leaves standing what was said of the edit
-        *([] if values.get("verdict") else [render_to_string("scenes/toast.html", {"toast": toast, "wrong": wrong})]),
     ]
+    if not values.get(
+        "verdict"
+    ):  # what comes after an edit leaves the table, and what was said of the edit, as they stand
+        pieces += [answering.swapped(table) for table in _table(desk)]
+        pieces.append(render_to_string("scenes/toast.html", {"toast": toast, "wrong": wrong}))
     return HttpResponse("\n".join(pieces), status=status, headers={"HX-Trigger": "unproved"} if unproved else {})
 
 

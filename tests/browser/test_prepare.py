@@ -77,6 +77,7 @@ def test_an_outline_is_drawn_bent_corrected_and_cut(visitor) -> None:
     page.wait_for_function("() => document.querySelector('#readout .revision').textContent.includes('revision 4')")
     page.mouse.click(*at(page, 175, 55))  # a press on the line adds one
     expect(page.locator(".node")).to_have_count(5)
+    page.wait_for_function("() => document.querySelector('#readout .revision').textContent.includes('revision 5')")
     page.locator("[data-node='1']").focus()
     page.keyboard.press("ArrowDown")
     page.wait_for_function("() => document.querySelector('#readout .revision').textContent.includes('revision 6')")

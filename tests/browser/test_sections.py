@@ -167,3 +167,12 @@ def test_scenes_that_scroll_different_ways_cannot_share_a_page() -> None:
     web, down, across = EXPORTS["web"], driven(scroll={"length": 900}), driven(scroll={"length": 900, "axis": "x"})
     with pytest.raises(BadEdit, match="let both scroll the same way to share a page"):
         web.build(down, shelf_of(ART), web.options(), Told(), [(across, shelf_of(ART))])
+
+
+def test_a_scene_without_a_scroll_stands_beside_one_that_goes_across(page, tmp_path) -> None:
+    still, across = driven(time={"duration": 8}), driven(scroll={"length": 600, "axis": "x"})
+    web = EXPORTS["web"]
+    page.goto(put(tmp_path, web.build(still, shelf_of(ART), web.options(), Told(), [(across, shelf_of(ART))])))
+    boxes = "[...document.querySelectorAll('[data-scene]')].map((each) => { const box = each.getBoundingClientRect(); return [box.x, box.y, box.width, box.height]; })"
+    assert page.evaluate(boxes) == [[0, 0, 1280, 800], [1280, 0, 1880, 800]]
+    assert page.evaluate("[document.documentElement.scrollWidth, document.documentElement.scrollHeight]") == [3160, 800]

@@ -163,6 +163,15 @@ def test_an_edit_is_answered_before_it_is_proved_and_the_verdict_is_asked_for(vi
     )
 
 
+def test_what_is_new_has_a_place_for_what_comes_with_the_proof(visitor, crowd) -> None:
+    Page(visitor, crowd).edit("remove", layer="layer-11")
+    page = Page(visitor, crowd)
+    desk._proofs.clear()
+    text = page._taken(visitor.post(f"/scenes/{crowd.pk}/history/undo/", page.fields))
+    assert page.answer.headers["HX-Trigger"] == "unproved" and text.count('id="sign-layer-11"') == 1
+    assert "sign-layer-11" in swapped(page.look(verdict="1"))
+
+
 def test_what_a_page_says_of_itself_changes_no_driver(visitor, crowd) -> None:
     page = Page(visitor, crowd, "motion")
     assert page.fields["axis"] == "x", "the drawing's"

@@ -14,9 +14,8 @@ from clinamen.core.quantities import shown
 from clinamen.core.stage import stage_at
 
 REGION_PIXELS = 600_000  # the region is drawn at most this large to find its box
-INSIDE_MARGIN = (
-    12.0  # view pixels between an edge gap and what counts as inside: nearer, the search only follows its rim
-)
+# view pixels between an edge gap and what counts as inside: nearer to it the search would only follow its rim
+INSIDE_MARGIN = 12.0
 
 
 @register

@@ -13,10 +13,9 @@ LANDINGS = ("end", "start")  # where the camera stands as the picture was compos
 
 @edit("move")
 def make_move(scene: Scene, values: Values) -> Edited:
-    """Let the camera make a `move` of a `size` (a usual one where none is given) over a `driver`, between its places `from` and
-    `to`; `land`: whether its "end" or
-    its "start" is exactly the resting framing. The channels that it moves are keyed anew over that driver, in one step of undo.
-    """
+    """Let the camera make a `move` of a `size` (a usual one where none is given) over a `driver`, between its places `from`
+    and `to`; `land`: whether its "end" or its "start" is exactly the resting framing. The channels that it moves are keyed
+    anew over that driver, in one step of undo."""
     move = MOVES[choice(values, "move", tuple(MOVES))]
     driver, land = driver_of(scene, values), choice(values, "land", LANDINGS)
     most = 90.0 if move.unit == "°" else scene.lens_distance * 0.9

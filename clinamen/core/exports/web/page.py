@@ -65,7 +65,7 @@ FIRST, FIRST_QUALITY = 640, 60  # px and WebP quality of what is seen first
 BUDGET = "budget.json"
 
 PAGE_CSS = "body{margin:0;background:BACKGROUND}\n"
-ACROSS_CSS = "main{display:flex;width:max-content}\n"  # sections one beside the other
+ACROSS_CSS = "main{display:flex;width:max-content}main>*{flex:none;min-width:100vw}\n"  # sections one beside the other
 
 
 class WebOptions(Options):
@@ -189,7 +189,7 @@ class WebPage(Export):
             sections.append(_section(each, its_shelf, options, share, sections))
         first = sections[0]
         files: Files = {f"{own.folder}{name}": data for own in sections for name, data in own.files.items()}
-        across = scene.drivers.scroll and scene.drivers.scroll.axis == "x"
+        across = any(each.drivers.scroll and each.drivers.scroll.axis == "x" for each, _ in every)
         page_css = PAGE_CSS.replace("BACKGROUND", scene.view.background) + (ACROSS_CSS if across else "")
         files["page.css"] = page_css.encode()
         files["player.js"] = player_source().encode()

@@ -34,17 +34,22 @@ document.addEventListener('htmx:confirm', (event) => {
 });
 
 // Proofs are asked for beside the line, so that nothing waits for a long one. What comes for a page that has moved on is left out.
-let under = 0, left = false;
+let under = 0, left = false, previewing = false;
 /** @param {'GET' | 'POST'} verb @param {string} path @param {Record<string, unknown>} values */
 const beside = (verb, path, values) => htmx.ajax(verb, path, {...asker('asks-beside'), values: {...choice(), ...values, verdict: 1}});
 const moves = (config) => !!config?.parameters?.page && !config.parameters.verdict && !config.path.endsWith('/fixes/');
-document.addEventListener('htmx:beforeRequest', (event) => { if (moves(event.detail.requestConfig)) under += 1; });
+document.addEventListener('htmx:beforeRequest', (event) => {
+  if (!moves(event.detail.requestConfig)) return;
+  under += 1;
+  previewing = !!event.detail.requestConfig.parameters.preview;
+});
 document.addEventListener('htmx:afterRequest', (event) => { if (moves(event.detail.requestConfig)) under -= 1; });
 document.addEventListener('htmx:beforeSwap', (event) => {
   const asked = event.detail.requestConfig?.parameters;
   if (asked?.verdict && (under || asked.number !== choice().number)) { event.detail.shouldSwap = false; left = true; }
 });
-// The verdict that an answer went without; one at a time, asked for again where it came too late.
+// The verdict that an answer went without; one at a time, asked for again where it came too late. What is only shown is not what
+// is kept: meanwhile nobody asks, and what comes of it asks anew.
 let proving = false, wanted = false;
 async function verdict() {
   wanted = true;
@@ -52,7 +57,7 @@ async function verdict() {
   if (proving) return;
   proving = true;
   try {
-    while (wanted) {
+    while (wanted && !previewing) {
       await line;
       wanted = left = false;
       await beside('GET', `/scenes/${scene}/desk/`, {});

@@ -132,26 +132,27 @@ class Desk:
     def needs(self) -> Needs:
         return Needs(self.document)
 
-    def _proof_key(self, with_fixes: bool) -> str:
+    @cached_property
+    def _proof_key(self) -> str:
+        """What tells this document's proof from others: itself, its pictures, and which art is ready."""
         content = [
             self.document.to_json(),
             {f: p.sha256 for f, p in self.pictures.items()},
-            with_fixes,
             [self.shelf.is_ready(layer) for layer in self.document.layers],
         ]
         return hashlib.sha256(json.dumps(content, sort_keys=True).encode()).hexdigest()
 
     def _prove(self, with_fixes: bool) -> list[Finding]:
-        key = self._proof_key(with_fixes)
+        key = (self._proof_key, with_fixes)
         found = _proofs.get(key, lambda: prove_subject(self._subject(with_fixes)))
         if self.previewing:
             return found
-        return _proofs.get(f"{key} eased", lambda: eased(self._subject(with_fixes), found))
+        return _proofs.get((*key, "eased"), lambda: eased(self._subject(with_fixes), found))
 
     @property
     def proved(self) -> bool:
         """True where the findings are known already, so that showing them takes no time."""
-        return bool(self.waiting) or self._proof_key(with_fixes=False) in _proofs
+        return bool(self.waiting) or (self._proof_key, False) in _proofs
 
     def _subject(self, with_fixes: bool) -> Subject:
         return Subject(self.document, self.sets, with_fixes, self.needs)

@@ -120,8 +120,8 @@ class MotionRoom(Desk):
     def beside(self) -> dict[str, str] | None:
         """The scene as it was before the last edit, or another layer alone."""
         made: Document | None = None
-        parent = self.revision.parent
-        if self.choice.beside == "before" and parent is not None:
+        parent = self.revision.parent if self.choice.beside == "before" else None
+        if parent is not None:
             made, says, now = parse(parent.document), f"before: {self.revision.says}", "now"
         elif self.layer and self.choice.beside in {x.id for x in self.document.layers} - {self.layer.id}:
             made = _only(self.document, self.choice.beside)

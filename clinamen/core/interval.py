@@ -80,6 +80,11 @@ class Interval:
         corners = (self.low * other.low, self.low * other.high, self.high * other.low, self.high * other.high)
         return Interval(np.minimum.reduce(corners), np.maximum.reduce(corners))
 
+    def magnitude(self) -> "Interval":
+        """Absolute values."""
+        least = np.where((self.low <= 0) & (self.high >= 0), 0.0, np.minimum(np.abs(self.low), np.abs(self.high)))
+        return Interval(least, self.largest)
+
     def inverse(self) -> "Interval":
         """1 / x; unbounded where the interval holds 0."""
         with np.errstate(divide="ignore"):

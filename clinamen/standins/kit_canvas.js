@@ -1,6 +1,8 @@
 // Reads an engine kit and draws it on a canvas: the example to port, in plain JavaScript, written from docs/engine-kit.md alone.
 //   const kit = await openKit('folder/');  kit.draw(context, {scroll: 0.5, u: 0, v: 0, time: 0}, scale);
 // Frontal sheets are drawn exactly; sheets seen at a slant in small patches, since a canvas knows no perspective.
+import {clamped, inverse, pitch, roll, through, times, transposed, yaw} from './kit_matrices.js';
+
 const PATCHES = 12;  // along each side of a slanted picture
 const SOLVED = 1e-12;
 
@@ -27,19 +29,6 @@ function trackValue({keys}, at) {
   return keys.at(-1).value;
 }
 
-// --- matrices, row by row ---------------------------------------------------------------------------------------------
-const times = (a, b) => a.map((row) => b[0].map((_, j) => row.reduce((sum, value, k) => sum + value * b[k][j], 0)));
-const turned = (degrees, i, j, sign) => {
-  const m = [[1, 0, 0], [0, 1, 0], [0, 0, 1]], angle = degrees * Math.PI / 180;
-  m[i][i] = m[j][j] = Math.cos(angle);
-  m[i][j] = sign * Math.sin(angle);
-  m[j][i] = -m[i][j];
-  return m;
-};
-const yaw = (degrees) => turned(degrees, 0, 2, 1), pitch = (degrees) => turned(degrees, 1, 2, -1), roll = (degrees) => turned(degrees, 0, 1, -1);
-const transposed = (m) => m[0].map((_, j) => m.map((row) => row[j]));
-const clamped = (value, low, high) => Math.min(high, Math.max(low, value));
-
 class Kit {
   constructor(data, pages) {
     this.data = data;
@@ -64,7 +53,8 @@ class Kit {
     return values;
   }
   camera(state) {
-    const camera = this.channels('camera', {arc: 0, crane: 0, ...this.data.camera}, state), {pointer = {reach_x: 0, reach_y: 0}} = this.data.drivers;
+    const {aperture = 1} = this.data.lens.open ?? {}, resting = {arc: 0, crane: 0, focus: 1, aperture, ...this.data.camera};
+    const camera = this.channels('camera', resting, state), {pointer = {reach_x: 0, reach_y: 0}} = this.data.drivers;
     return {...camera, x: camera.x + state.u * pointer.reach_x, y: camera.y + state.v * pointer.reach_y};
   }
   // What arcs go round, in scene pixels from the camera's zero position.
@@ -97,9 +87,15 @@ class Kit {
     const columns = times(turn, shape).map((row, i) => [row[0] * own.scale, row[1] * own.scale, origin[i]]);
     const focal = camera.zoom * distance;
     const matrix = times(times([[focal, 0, view.width / 2], [0, focal, view.height / 2], [0, 0, 1]], transposed(look)), columns);
-    return {matrix, opacity: clamped(own.opacity, 0, 1), blur: Math.max(0, own.blur)};
+    const disc = this.disc(layer, rate, camera, (target[2] + away[2][0]) / distance);
+    return {matrix, opacity: clamped(own.opacity, 0, 1), blur: Math.hypot(Math.max(0, own.blur), disc / 4)};
   }
-
+  // Diameter of the disc that the lens makes of a point of a sheet, in view pixels.
+  disc({takes_focus = true}, rate, camera, along) {
+    const {open} = this.data.lens, focus = Math.max(0, camera.focus);
+    if (!open || !takes_focus) return 0;
+    return camera.zoom * open.slope / camera.aperture * Math.abs(focus - rate) / ((1 - focus * (along + open.near)) * (1 - rate * along));
+  }
   cell({frames: {fps, offset, count, play} = {}}, state) {  // which of an actor's cells is shown
     if (!count) return undefined;
     const at = this.data.drivers.time ? this.at('time', state) : 0;
@@ -181,15 +177,6 @@ function together(sprites, pages) {
   }
   return {image, part};
 }
-const through = (m, a, b) => {
-  const q = m[2][0] * a + m[2][1] * b + m[2][2];
-  return [(m[0][0] * a + m[0][1] * b + m[0][2]) / q, (m[1][0] * a + m[1][1] * b + m[1][2]) / q, q];
-};
-const inverse = ([[a, b, c], [d, e, f], [g, h, i]]) => {
-  const whole = a * (e * i - f * h) - b * (d * i - f * g) + c * (d * h - e * g);
-  return [[e * i - f * h, c * h - b * i, b * f - c * e], [f * g - d * i, a * i - c * g, c * d - a * f], [d * h - e * g, b * g - a * h, a * e - b * d]].map((row) => row.map((value) => value / whole));
-};
-
 // A kit's folder, served or beside the page. Browsers multiply by alpha themselves, so a kit with straight colours is asked for.
 export async function openKit(folder) {
   const data = await (await fetch(`${folder}kit.json`)).json();

@@ -74,7 +74,9 @@ class Kit:
 
     def camera(self, state: dict[str, float]) -> dict[str, float]:
         """The camera's channels at a state."""
-        channels = self.channels("camera", {"arc": 0.0, "crane": 0.0, **self.data["camera"]}, state)
+        opened = self.data["lens"].get("open", {"aperture": 1.0})
+        resting = {"arc": 0.0, "crane": 0.0, "focus": 1.0, "aperture": opened["aperture"], **self.data["camera"]}
+        channels = self.channels("camera", resting, state)
         pointer = self.data["drivers"].get("pointer")
         if pointer:
             channels["x"] += state["u"] * pointer["reach_x"]
@@ -126,7 +128,17 @@ class Kit:
         columns = np.column_stack([sheet["scale"] * turn @ shape, origin])
         focal = camera["zoom"] * distance
         project = np.array([[focal, 0, view["width"] / 2], [0, focal, view["height"] / 2], [0, 0, 1]])
-        return project @ look.T @ columns, min(1.0, max(0.0, sheet["opacity"])), max(0.0, sheet["blur"])
+        soft = math.hypot(max(0.0, sheet["blur"]), self.disc(layer, rate, camera, eye[2] / distance) / 4)
+        return project @ look.T @ columns, min(1.0, max(0.0, sheet["opacity"])), soft
+
+    def disc(self, layer: dict[str, Any], rate: float, camera: dict[str, float], along: float) -> float:
+        """Diameter (view pixels) of the disc that the lens makes of a point of a sheet."""
+        lens = self.data["lens"].get("open")
+        if lens is None or not layer.get("takes_focus", True):
+            return 0.0
+        focus = max(0.0, camera["focus"])
+        sharp = (1 - focus * (along + lens["near"])) * (1 - rate * along)
+        return camera["zoom"] * lens["slope"] / camera["aperture"] * abs(focus - rate) / sharp
 
     def draw(self, state: dict[str, float], scale: float = 1.0) -> np.ndarray:
         """The view [h, w, 3] uint8 at a state: layers in the kit's order, each over what is behind it."""

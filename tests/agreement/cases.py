@@ -9,7 +9,7 @@ from typing import Any
 import cv2
 import numpy as np
 
-from clinamen.core.document import BLEND_MODES, CAMERA_CHANNELS, LAYER_CHANNELS, Scene
+from clinamen.core.document import BLEND_MODES, CAMERA_CHANNELS, LAYER_CHANNELS, LENS_CHANNELS, Scene
 from clinamen.core.motion.states import State
 from tests.conftest import layer, noise, scene, track
 
@@ -20,6 +20,11 @@ FROM_TO = {
     "scale": (1, 1.6), "rotation": (0, 55), "lean": (0, 40), "turn": (0, -35), "opacity": (1, 0.3), "depth": (0, 380),
     "blur": (0, 5), "arc": (0, 9), "crane": (0, -7), "focus": (0, -0.5), "aperture": (1, 2),
 }  # fmt: skip
+OPEN = {"aperture": 2.0, "pixels_per_metre": 400}
+LOOK = [
+    {"step": "drop", "distance": 16, "blur": 5}, {"step": "white", "temperature": 0.6}, {"step": "fade", "y": 20, "to_y": 160},
+    {"step": "rim", "width": 9},
+]  # fmt: skip
 HALF, END = State(0.45), State(1.0)
 
 
@@ -64,7 +69,7 @@ def small(
     tracks: list[Any] = [], drivers: dict[str, Any] | None = None, camera: Any = {}, back: Any = 900, **piece: Any,  # noqa: B006
 ) -> Scene:  # fmt: skip
     """The small scene with a piece of these fields."""
-    whole = {name: piece.pop(name) for name in ("carriers", "groups") if name in piece}
+    whole = {name: piece.pop(name) for name in ("carriers", "groups", "lens", "air", "light") if name in piece}
     fields = {"depth": -150, "framing": {"x": 30, "y": 10}, **piece}
     return scene(
         layer("back", 620, 430, depth=back, framing={"scale": 1.8}), layer("piece", 260, 200, **fields), view=VIEW, camera=camera,
@@ -77,8 +82,10 @@ def cases() -> list[Case]:
     for target, names in (("camera", CAMERA_CHANNELS), ("piece", LAYER_CHANNELS)):
         for name in names:
             start, end = FROM_TO[name]
-            moved = small([track(target, name, "scroll", (0, start, "ease-in-out"), (1, end))])
-            rows.append(Case(f"{target} {name}", moved, hands=NO_GLTF if name in ("zoom", "opacity", "blur") else ALL))
+            lens = {"lens": OPEN} if name in LENS_CHANNELS else {}
+            moved = small([track(target, name, "scroll", (0, start, "ease-in-out"), (1, end))], **lens)
+            unsaid = name in ("zoom", "opacity", "blur", *LENS_CHANNELS)
+            rows.append(Case(f"{target} {name}", moved, hands=NO_GLTF if unsaid else ALL))
     rows += [
         Case(f"blend {mode}", small(blend=mode, opacity=0.85), (State(),), ALL if mode == "normal" else NO_GLTF)
         for mode in BLEND_MODES
@@ -144,6 +151,31 @@ def cases() -> list[Case]:
             track("piece", "x", "scroll", (0, 0, {"linear": [[0, 0], [0.2, 1.2], [0.5, 0.7], [1, 1]]}), (0.9, 90)),
             track("camera", "roll", "scroll", (0.1, 0, {"linear": [[0, 0], [0.4, 0.9], [1, 1]]}), (1, 20)),
         ]), (State(0.3), HALF, END)),
+        Case("a focus pull on a dolly, one sheet left out of it", small(
+            [track("camera", "focus", "scroll", (0, -0.9, "ease-in"), (1, 0.1)), track("camera", "z", "scroll", (0, 0), (1, 160)),
+             track("camera", "aperture", "scroll", (0, 1), (1, 0.7)), track("camera", "zoom", "scroll", (0, 1), (1, 1.2))],
+            lens=OPEN, takes={"focus": False}), (State(), HALF, END), NO_GLTF),
+        Case("out of focus and soft by itself, its depth changing", small(
+            [track("piece", "depth", "scroll", (0, 0), (1, 600)), track("piece", "blur", "scroll", (0, 3), (1, 1))],
+            lens=OPEN, camera={"focus": 0.9}), (State(), HALF, END), NO_GLTF),
+        Case("out of focus on an arc round a place", small(
+            [track("camera", "arc", "scroll", (0, -20), (1, 30)), track("camera", "crane", "scroll", (0, 0), (1, -12)),
+             track("camera", "y", "scroll", (0, 0), (1, 30))],
+            lens=OPEN, camera={"focus": 0.8, "target": {"x": 60, "y": -20, "depth": 250}}), (State(), HALF, END), NO_GLTF),
+        Case("wears a look, lit, in air", small(
+            [track("piece", "rotation", "scroll", (0, 0), (1, 30)), track("camera", "x", "scroll", (0, 0), (1, 40))],
+            look=LOOK, air={"colour": "#d0b090", "visibility": 9000},
+            light={"ambient": 0.7, "colour": "#c0d0ff", "key": {"x": 40, "depth": -60, "reach": 200, "level": 0.9, "colour": "#ffc080"}},
+        ), (State(), END)),
+        Case("an actor wears its group's look", small(
+            [track("piece", "x", "scroll", (0, 0), (1, 30))], group="Cast", groups=[{"name": "Cast", "look": LOOK}],
+            frames={"columns": 3, "rows": 2, "count": 5, "fps": 4}, drivers={"scroll": {}, "time": {"duration": 5, "loop": True}},
+        ), (State(time=0.0), State(time=1.1)), ALL, {**ART, "piece": strip(3, 2, 5)}),
+        Case("repeats under a look", small(
+            [track("camera", "x", "scroll", (0, 0), (1, 500))], repeat={"x": "mirror", "y": "tile"}, framing={"x": 13, "y": 5, "scale": 0.6},
+            look=[{"step": "glow", "of": "whole", "radius": 8}, {"step": "hue", "angle": 50}]), art={**ART, "piece": noise(260, 200, 12, 50)}),
+        Case("soft by its look and by a track", small(
+            [track("piece", "blur", "scroll", (0, 0), (1, 4))], look=[{"step": "soft", "radius": 3}]), (State(), END), NO_GLTF),
         Case("opacity at rest", small(opacity=0.4), (State(),)),
         Case("tilt", small(tilt={"lean": 35, "turn": -30}, framing={"x": 20, "rotation": 25, "scale": 1.2}), (State(),)),
         Case("infinitely far", small([track("camera", "x", "scroll", (0, 0), (1, 90))], back="infinite")),

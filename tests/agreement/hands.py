@@ -127,7 +127,8 @@ class CanvasHand:
     def __init__(self, page: Any, folder: Path, address: str) -> None:
         self.page, self.address = page, address
         (folder / "index.html").write_text(CANVAS)
-        shutil.copy(ROOT / "clinamen/standins/kit_canvas.js", folder / "kit_canvas.js")
+        for name in ("kit_canvas.js", "kit_matrices.js"):
+            shutil.copy(ROOT / "clinamen/standins" / name, folder / name)
         page.goto(address + "index.html")
         page.wait_for_function("window.ready")
 

@@ -1,6 +1,6 @@
 """The scene document. `parse` reads one, the models say what it may hold, `channels` is the table of all that moves."""
 
-from clinamen.core.document.carrying import Bearer, Carrier, Group, Place, bearers_of
+from clinamen.core.document.carrying import Bearer, Carrier, Group, Place, bearers_of, groups_of, resting_depth
 from clinamen.core.document.channels import (
     CAMERA_CHANNELS,
     CARRIER_CHANNELS,
@@ -10,6 +10,7 @@ from clinamen.core.document.channels import (
     channels_of,
 )
 from clinamen.core.document.layer import BLEND_MODES, Anchor, Art, Frames, Framing, Layer, Repeat, Tilt
+from clinamen.core.document.look import Air, Film, KeyLight, Light, Takes
 from clinamen.core.document.motion import (
     EASING_NAMES,
     Drift,
@@ -33,6 +34,7 @@ from clinamen.core.document.scene import (
     View,
     described,
 )
+from clinamen.core.document.wearing import own_softness, steps_of
 
 __all__ = [
     "BLEND_MODES",
@@ -45,6 +47,7 @@ __all__ = [
     "MAX_LAYERS",
     "MAX_VIEW",
     "VERSION",
+    "Air",
     "Anchor",
     "Art",
     "Bearer",
@@ -53,18 +56,22 @@ __all__ = [
     "Channel",
     "Drift",
     "Drivers",
+    "Film",
     "Frames",
     "Framing",
     "Group",
     "Key",
+    "KeyLight",
     "Layer",
     "Lens",
+    "Light",
     "Linear",
     "Place",
     "PointerDriver",
     "Repeat",
     "Scene",
     "ScrollDriver",
+    "Takes",
     "Tilt",
     "TimeDriver",
     "Track",
@@ -72,7 +79,11 @@ __all__ = [
     "bearers_of",
     "channels_of",
     "described",
+    "groups_of",
     "json_schema",
+    "own_softness",
     "parse",
     "parse_text",
+    "resting_depth",
+    "steps_of",
 ]

@@ -8,6 +8,7 @@ from pydantic import Field
 from clinamen.core.document.channels import CARRIER_CHANNELS
 from clinamen.core.document.layer import Layer
 from clinamen.core.errors import Problem
+from clinamen.core.look.steps import AnyLook
 from clinamen.core.parts import Finite, LayerId, Part, Sparse
 
 if TYPE_CHECKING:
@@ -44,14 +45,14 @@ class Carrier(Part):
 
 
 class Group(Sparse):
-    """What is said of a whole group: `name` as its layers write it, `carrier` what carries all of them. A group is seen, open and
-    without a look of its own; nothing else is done with one yet."""
+    """What is said of a whole group: `name` as its layers write it, `carrier` what carries all of them. `look` comes
+    after its layers' own. A group is seen and open; nothing else is done with one yet."""
 
     later: ClassVar[frozenset[str]] = frozenset({"carrier", "look", "visible", "locked"})
 
     name: str = Field(min_length=1, max_length=200)
     carrier: LayerId | None = None
-    look: tuple[()] = ()
+    look: tuple[AnyLook, ...] = Field(default=(), max_length=100)
     visible: Literal[True] = True
     locked: Literal[False] = False
 
@@ -66,6 +67,21 @@ def bearers_of(scene: "Scene", rider: Bearer) -> tuple[Bearer, ...]:
         return ()
     known = _bearers(scene)
     return tuple(known[name] for name in _met(scene, rider, known) if name != rider.id)
+
+
+def groups_of(scene: "Scene", layer: Layer) -> list[Group]:
+    """The groups that a layer is in and that the scene says something of, the innermost first."""
+    parts = layer.group.split(WITHIN) if layer.group else []
+    names = [WITHIN.join(parts[:count]) for count in range(len(parts), 0, -1)]
+    known = {group.name: group for group in scene.groups}
+    return [known[name] for name in names if name in known]
+
+
+def resting_depth(scene: "Scene", layer: Layer) -> float | Literal["infinite"]:
+    """Where a layer stands at rest: its own depth with what its carriers add."""
+    if layer.depth == "infinite":
+        return "infinite"
+    return layer.depth + sum(by.depth for by in bearers_of(scene, layer) if isinstance(by, Carrier))
 
 
 def _bearers(scene: "Scene") -> dict[str, Bearer]:

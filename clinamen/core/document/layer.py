@@ -6,6 +6,8 @@ from typing import ClassVar, Literal, get_args
 
 from pydantic import Field, field_validator, model_validator
 
+from clinamen.core.document.look import Takes
+from clinamen.core.look.steps import AnyLook
 from clinamen.core.parts import MAX_ART_SIDE, Angle, Finite, LayerId, Part, Sparse
 from clinamen.core.prep.recipe import Recipe
 
@@ -92,7 +94,7 @@ class Layer(Sparse):
     """`group` names the group a layer belongs to; groups within groups by " / ". `recipe`: what is done to the file. `carrier`:
     the carrier or layer that it goes along with."""
 
-    later: ClassVar[frozenset[str]] = frozenset({"anchor", "carrier", "frames", "look", "locked"})
+    later: ClassVar[frozenset[str]] = frozenset({"anchor", "carrier", "frames", "look", "locked", "takes"})
 
     id: LayerId
     name: str = Field(default="", max_length=200)
@@ -109,8 +111,9 @@ class Layer(Sparse):
     anchor: Anchor = Anchor()
     carrier: LayerId | None = None
     frames: Frames | None = None
-    look: tuple[()] = ()  # nothing is done with a look yet
+    look: tuple[AnyLook, ...] = Field(default=(), max_length=100)
     locked: Literal[False] = False
+    takes: Takes = Takes()
 
     @model_validator(mode="after")
     def an_actor_is_plain(self) -> "Layer":

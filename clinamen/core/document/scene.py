@@ -12,6 +12,7 @@ from pydantic import Field, model_validator
 
 from clinamen.core.document.carrying import Carrier, Group, bearers_of, wrong_carrying
 from clinamen.core.document.layer import Layer
+from clinamen.core.document.look import Air, Film, Light
 from clinamen.core.document.motion import Drivers, Track
 from clinamen.core.errors import Problem
 from clinamen.core.parts import Angle, Colour, Finite, Part, Sparse
@@ -38,14 +39,14 @@ class View(Part):
 
 
 class Lens(Sparse):
-    """Focal length and sensor width in millimetres (36 mm: the full frame of handbooks). `aperture` null is a pinhole, through
-    which nothing is soft; no other is drawn yet."""
+    """Focal length and sensor width in millimetres (36 mm: the full frame of handbooks). `aperture` is the aperture number N;
+    null is a pinhole, through which nothing is soft. `pixels_per_metre` says how large the scene is, for softness alone."""
 
     later: ClassVar[frozenset[str]] = frozenset({"aperture", "pixels_per_metre"})
 
     focal_length: float = Field(default=50.0, gt=0, le=10000)
     sensor_width: float = Field(default=36.0, gt=0, le=1000)
-    aperture: None = None
+    aperture: float | None = Field(default=None, gt=0, le=1e9)
     pixels_per_metre: float = Field(default=100.0, gt=0, le=1e6)
 
 
@@ -79,7 +80,7 @@ class Camera(Sparse):
 class Scene(Sparse):
     """A whole scene. `layers` stand in drawing order, first drawn first."""
 
-    later: ClassVar[frozenset[str]] = frozenset({"carriers", "groups"})
+    later: ClassVar[frozenset[str]] = frozenset({"air", "carriers", "film", "groups", "light"})
 
     format: Literal["clinamen/scene"] = FORMAT
     version: Literal[1] = VERSION
@@ -88,6 +89,9 @@ class Scene(Sparse):
     view: View = View()
     lens: Lens = Lens()
     camera: Camera = Camera()
+    air: Air = Air()
+    light: Light = Light()
+    film: Film = Film()
     carriers: tuple[Carrier, ...] = Field(default=(), max_length=MAX_LAYERS)
     groups: tuple[Group, ...] = Field(default=(), max_length=MAX_LAYERS)
     layers: tuple[Layer, ...] = Field(default=(), max_length=MAX_LAYERS)

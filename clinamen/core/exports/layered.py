@@ -20,6 +20,7 @@ from clinamen.core.document import MAX_VIEW, Layer, Scene
 from clinamen.core.exchange.names import id_from_name
 from clinamen.core.exchange.openraster import MIMETYPE, SCENE_MEMBER
 from clinamen.core.exports.base import Export, Files, More, Options, Told
+from clinamen.core.finish import finish_of
 from clinamen.core.motion.states import State
 from clinamen.core.pictures.encoding import encode_png
 from clinamen.core.pictures.shelf import ArtShelf
@@ -98,6 +99,7 @@ def _as_is(scene: Scene, layer: Layer, kept: set[str]) -> tuple[str, int, int, N
         and alone
         and not twice
         and layer.recipe is None
+        and finish_of(scene, layer) is None
         and x == int(x)
         and y == int(y)
         and src.lower().endswith(".png")

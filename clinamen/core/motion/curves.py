@@ -10,7 +10,8 @@ import numpy as np
 
 from clinamen.core import document
 from clinamen.core.arrays import Floats
-from clinamen.core.motion.easing import NAMED, THIRD, Handles, at_thirds, bezier_turns, cubic_bezier, monotone_slopes
+from clinamen.core.monotone import monotone_slopes
+from clinamen.core.motion.easing import NAMED, THIRD, Handles, at_thirds, bezier_turns, cubic_bezier
 
 NEXT_TO_NOTHING = 1e-290  # a rise so small that a slope divided by it is no number
 THIRDS: Handles = (THIRD, THIRD, 2 * THIRD, 2 * THIRD)  # as straight as "linear"

@@ -75,31 +75,3 @@ def bezier_turns(handles: Handles) -> list[tuple[float, float]]:
         turns = [(-b + sign * math.sqrt(under)) / (2 * a) for sign in (-1, 1)] if under >= 0 else []
     at = np.array([t for t in turns if 0 < t < 1])
     return list(zip(_bezier(x1, x2, at).tolist(), _bezier(y1, y2, at).tolist(), strict=True))
-
-
-def monotone_slopes(at: Floats, value: Floats) -> Floats:
-    """Slopes [K] of the monotone cubic through (at, value) [K]: no overshoot, no stop at inner keys."""
-    if len(at) < 2:
-        return np.zeros_like(at)
-    step = np.diff(at)
-    secant = np.diff(value) / step
-    if len(at) == 2:
-        return np.array([secant[0], secant[0]])
-    slopes = np.zeros_like(at)
-    w1, w2 = 2 * step[1:] + step[:-1], step[1:] + 2 * step[:-1]
-    runs_on = secant[:-1] * secant[1:] > 0
-    with np.errstate(divide="ignore", invalid="ignore", over="ignore"):
-        harmonic = (w1 + w2) / (w1 / secant[:-1] + w2 / secant[1:])
-    slopes[1:-1] = np.where(runs_on, harmonic, 0.0)
-    slopes[0] = _end_slope(step[0], step[1], secant[0], secant[1])
-    slopes[-1] = _end_slope(step[-1], step[-2], secant[-1], secant[-2])
-    return slopes
-
-
-def _end_slope(h0: float, h1: float, d0: float, d1: float) -> float:
-    slope = ((2 * h0 + h1) * d0 - h0 * d1) / (h0 + h1)
-    if np.sign(slope) != np.sign(d0):
-        return 0.0
-    if np.sign(d0) != np.sign(d1) and abs(slope) > 3 * abs(d0):
-        return 3 * d0
-    return float(slope)

@@ -11,12 +11,15 @@ from dataclasses import dataclass, field, replace
 from typing import Protocol
 
 import cv2
+import numpy as np
 
 from clinamen.core.arrays import Pixels
 from clinamen.core.bounded import Bounded
 from clinamen.core.bounds.opaque import OpaqueSet, opaque_set
-from clinamen.core.document import Layer, Scene
+from clinamen.core.document import Layer, Scene, steps_of
 from clinamen.core.errors import BadArt, BadEdit
+from clinamen.core.look.fading import faded
+from clinamen.core.look.steps import Fade
 from clinamen.core.pictures.cells import cut
 from clinamen.core.pictures.lettering import has_text
 from clinamen.core.pictures.limits import MAX_PIXELS, is_vector
@@ -221,6 +224,8 @@ class ArtShelf:
     def opaque(self, layer: Layer) -> OpaqueSet:
         """A layer's opaque set."""
         key: object = self.key_of(layer)
+        if fades := self._fades(layer):
+            key = (key, tuple(fades), layer.framing.scale)
         if layer.frames:
             key = (key, layer.frames.columns, layer.frames.rows, layer.frames.count)
         opaque = _sets.get(key if self.is_ready(layer) else ("draft", key), lambda: self._opaque_set(layer))
@@ -232,12 +237,19 @@ class ArtShelf:
         """The opaque set of every layer, by layer id."""
         return {layer.id: self.opaque(layer) for layer in scene.layers}
 
+    def _fades(self, layer: Layer) -> list[Fade]:
+        """The steps of the look that leave less of the art's alpha."""
+        steps = layer.look if self.scene is None else steps_of(self.scene, layer)
+        return [step for step in steps if isinstance(step, Fade) and step.on]
+
     def _opaque_set(self, layer: Layer) -> OpaqueSet:
-        alpha = self.pixels(layer)[..., 3]
+        alpha, fades = self.pixels(layer)[..., 3], self._fades(layer)
         if layer.frames is None:
+            alpha = faded(alpha, fades, 1 / layer.framing.scale) if fades else alpha
             return opaque_set(alpha, alpha.shape[1], alpha.shape[0])
         # an actor covers where all its cells do, and is met where any of them shows
         cells = self.cells(layer)[..., 3]
+        cells = np.stack([faded(cell, fades, 1 / layer.framing.scale) for cell in cells]) if fades else cells
         covering, shown = cells.min(axis=0), opaque_set(cells.max(axis=0), layer.art.width, layer.art.height)
         return replace(opaque_set(covering, layer.art.width, layer.art.height), borders=shown.borders, shown=shown)
 

@@ -8,6 +8,7 @@ import numpy as np
 
 from clinamen.core.arrays import Floats, Pixels, Planes
 from clinamen.core.document import Layer, Scene
+from clinamen.core.finish import finish_of
 from clinamen.core.stage import Sheet, Staged, magnification
 
 Loader = Callable[[Layer], Pixels]
@@ -84,19 +85,28 @@ def laid_of(scene: Scene, staged: Staged, load: Loader, zoom: Floats) -> list[La
 
 
 def _laid(sheet: Sheet, load: Loader, key: Callable[[Layer], Hashable] | None, zoom: Floats) -> Laid:
-    layer = sheet.layer
+    layer, scene = sheet.layer, sheet.evaluated.camera.scene
     named = key(layer) if key else None
-    cell = int(sheet.frame[0])
+    cell, finish = int(sheet.frame[0]), finish_of(scene, layer)
+    margin = finish.margin if finish else 0
+    more = (*(() if layer.frames is None else (cell,)), *((finish.key,) if finish else ()))
+    outward = np.array([[1, 0, -margin], [0, 1, -margin], [0, 0, 1.0]])
+
+    def pixels() -> Pixels:
+        art = cell_of(load(layer), layer, cell)
+        return finish.work(art) if finish else art
+
     return Laid(
-        load=lambda: cell_of(load(layer), layer, cell),
-        key=named if named is None or layer.frames is None else (named, cell),
-        width=layer.art.width,
-        height=layer.art.height,
-        matrix=zoom @ sheet.from_origin()[0],
+        load=pixels,
+        key=named if named is None or not more else (named, *more),
+        width=layer.art.width + 2 * margin,
+        height=layer.art.height + 2 * margin,
+        matrix=zoom @ sheet.from_origin()[0] @ outward,
         opacity=float(sheet.opacity[0]),
         blend=sheet.blend,
         repeat=(layer.repeat.x, layer.repeat.y),
-        softness=float(sheet.blur[0]) * zoom[0, 0],
+        softness=float(sheet.soft[0]) * zoom[0, 0],
+        disc=float(sheet.disc[0]) * zoom[0, 0],
     )
 
 

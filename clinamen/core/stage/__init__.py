@@ -9,6 +9,7 @@ from functools import cached_property
 
 import numpy as np
 
+from clinamen.core.air import kept_share
 from clinamen.core.arrays import Floats
 from clinamen.core.document import Layer, Scene
 from clinamen.core.interval import Interval
@@ -30,7 +31,8 @@ BoundSheet = formula.Sheet[Interval]
 @dataclass(frozen=True)
 class Sheet:
     """One layer over N states. `matrix` [N, 3, 3] takes art pixels from the art's centre to view pixels; its third row
-    gives q.z, positive before the camera, so it is not normalised. `rate`, `opacity`, `blur` (view pixels) [N].
+    gives q.z, positive before the camera, so it is not normalised. `rate`, `opacity` [N]; `soft` and `disc` in view pixels
+    [N] as the formula says them, `blur` the standard deviation of both.
 
     `air` is the share [N] of its own colour that it keeps, `frame` the cell [N] of its strip that it shows.
     """
@@ -58,12 +60,20 @@ class Sheet:
         return self.evaluated.blur
 
     @property
+    def soft(self) -> Floats:
+        return self.evaluated.soft
+
+    @property
+    def disc(self) -> Floats:
+        return np.zeros(len(self.states)) if self.evaluated.disc is None else self.evaluated.disc
+
+    @property
     def blend(self) -> str:
         return self.layer.blend
 
     @property
     def air(self) -> Floats:
-        return np.ones(len(self.states))
+        return np.full(len(self.states), kept_share(self.evaluated.camera.scene, self.layer))
 
     @property
     def frame(self) -> "np.ndarray[tuple[int, ...], np.dtype[np.intp]]":

@@ -44,6 +44,18 @@ def limited(value: V, low: float, high: float) -> V:
     return np.clip(value, low, high)
 
 
+def magnitude(value: V) -> V:
+    """Absolute values."""
+    return value.magnitude() if isinstance(value, Interval) else np.abs(value)
+
+
+def together(one: V, other: V) -> V:
+    """√(one² + other²) of two that are not negative: what independent spreads come to."""
+    if isinstance(one, Interval):
+        return Interval(np.hypot(one.low, other.low), np.hypot(one.high, other.high))
+    return np.hypot(one, other)
+
+
 def still_at(value: V, number: float) -> bool:
     """True where the value is `number` everywhere."""
     if isinstance(value, Interval):

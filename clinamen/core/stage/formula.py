@@ -12,6 +12,9 @@ A layer's anchor a stays where it rests while the layer is scaled and turned: (x
 (x, y, D), s0 and L0 being the layer's own scale and turn. F = [[1, tan(skew)], [0, stretch]] acts on art pixels first, so F·(a,
 b) stands for (a, b). A carrier at P moved by (x, y), grown by σ and turned by ρ takes the anchor's framing point p to
 P + (x, y) + σ·Rz(ρ)·(p − P), s to σ·s, L to Rz(ρ)·L, the opacity times its own, the depth plus its own; the inner one first.
+What a lens of aperture number N leaves soft is a disc: with z = c.z/D, S its slope in view pixels, n how near it is (`ThinLens`),
+focused on rate k0, a sheet at rate k gets  m · S/N · |k0 − k| / ((1 − k0·(z + n)) · (1 − k·z))  across: the thin lens's circle of
+confusion with distances as rates, so that it too is finite at infinity. The camera's c.z has moved both rates.
 Everything stays finite at infinite depth, where k = 0. Source: the pinhole model of Hartley and Zisserman, Multiple View
 Geometry, 2nd ed., ch. 6 and 13, with the sheet's depth folded into k. A point with q.z ≤ 0 is behind the camera.
 
@@ -26,8 +29,9 @@ from typing import Generic
 import numpy as np
 
 from clinamen.core.arrays import Floats, Indices
-from clinamen.core.document import Layer, Scene
+from clinamen.core.document import Layer, Scene, own_softness
 from clinamen.core.interval import Interval
+from clinamen.core.optics import NEAREST_FOCUS, ThinLens
 from clinamen.core.stage.algebra import (
     Matrix,
     V,
@@ -38,12 +42,14 @@ from clinamen.core.stage.algebra import (
     dot,
     like,
     limited,
+    magnitude,
     pitch,
     product,
     quotient,
     roll,
     sin_degrees,
     still_at,
+    together,
     transposed,
     yaw,
 )
@@ -89,7 +95,8 @@ class Sheet(Generic[V]):
 
     `place` is where its centre is framed, (x, y) carried and held by its anchor; `origin` is (x, y, D) − k·c, where the centre
     stands before the eye; `stand` is L with `upright` telling that lean and turn are 0 throughout; `scale` s. `opacity` within
-    0…1, `blur` the standard deviation in view pixels.
+    0…1. `soft` is the standard deviation in view pixels of its own softness, `disc` the diameter of what the lens makes of a
+    point of it, None where that is sharp throughout.
     """
 
     layer: Layer
@@ -101,7 +108,13 @@ class Sheet(Generic[V]):
     stand: Matrix[V] | None
     scale: V
     opacity: V
-    blur: V
+    soft: V
+    disc: V | None
+
+    @property
+    def blur(self) -> V:
+        """Standard deviation in view pixels of all that softens it: a disc has that of a Gaussian of a quarter of it."""
+        return self.soft if self.disc is None else together(self.soft, self.disc * like(self.disc, 0.25))
 
     @property
     def upright(self) -> bool:
@@ -235,8 +248,28 @@ def sheet_of(camera: Camera[V], layer: Layer, channels: dict[str, V], carried: S
     rate = quotient(distance, depth + like(depth, distance), NEAREST * distance)
     eye = camera.eye
     origin: Vector[V] = (x - rate * eye[0], y - rate * eye[1], like(rate, distance) + z - rate * eye[2])
-    opacity, blur = limited(opacity, 0.0, 1.0), limited(channels["blur"], 0.0, np.inf)
-    return Sheet(layer, camera, rate, (x, y), origin, rotation, stand, scale, opacity, blur)
+    opacity, soft = limited(opacity, 0.0, 1.0), limited(channels["blur"], 0.0, np.inf)
+    if look := own_softness(camera.scene, layer):
+        soft = together(soft, like(soft, look))
+    disc = _disc(camera, rate) if camera.scene.lens.aperture is not None and layer.takes.focus else None
+    return Sheet(layer, camera, rate, (x, y), origin, rotation, stand, scale, opacity, soft, disc)
+
+
+def lens_of(scene: Scene) -> ThinLens:
+    """The scene's lens, in rates."""
+    lens = scene.lens
+    return ThinLens.of(scene.view.width, lens.focal_length, lens.sensor_width, lens.pixels_per_metre)
+
+
+def _disc(camera: Camera[V], rate: V) -> V:
+    scene, lens = camera.scene, lens_of(camera.scene)
+    zoom, focus = camera.channels["zoom"], limited(camera.channels["focus"], 0.0, np.inf)
+    along = camera.eye[2] * like(rate, 1 / scene.lens_distance)
+    one = like(rate, 1.0)
+    focused = quotient(1.0, one - focus * (along + like(rate, lens.near)), NEAREST_FOCUS)
+    here = quotient(1.0, one - rate * along, NEAREST_FOCUS)
+    opened = quotient(lens.slope, camera.channels["aperture"], NEAREST_FOCUS)
+    return zoom * opened * magnitude(focus - rate) * focused * here
 
 
 def shape_of(layer: Layer) -> tuple[float, float]:

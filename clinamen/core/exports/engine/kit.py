@@ -17,6 +17,7 @@ from clinamen.core.exports.engine import gltf
 from clinamen.core.exports.engine.atlas import PADDING, Spot, Sprite, pack
 from clinamen.core.exports.engine.trimming import rectangles
 from clinamen.core.exports.engine.vectors import vectors
+from clinamen.core.finish import Finish, finish_of, finished_cells
 from clinamen.core.motion.mixes import Motion
 from clinamen.core.motion.settling import frequency
 from clinamen.core.optics import angle_of_view, rate_of
@@ -25,6 +26,7 @@ from clinamen.core.pictures.encoding import encode_png
 from clinamen.core.pictures.shelf import ArtShelf
 from clinamen.core.pixels import premultiply, shrink, trim_box
 from clinamen.core.prep.fringe import BLED, bled
+from clinamen.core.stage.formula import lens_of
 
 SPARE = 1.02
 
@@ -88,7 +90,7 @@ class KitLayer(KitPart, Sparse):
     """A layer in drawing order. `rate` and `framing` are all that plain sideways scrolling needs. `carriers` names what carries
     it, the inner first: each acts after the one before it."""
 
-    later: ClassVar[frozenset[str]] = frozenset({"anchor", "carriers", "frames"})
+    later: ClassVar[frozenset[str]] = frozenset({"anchor", "carriers", "frames", "takes_focus"})
 
     id: str
     name: str
@@ -102,6 +104,7 @@ class KitLayer(KitPart, Sparse):
     anchor: document.Anchor = document.Anchor()
     carriers: list[str] = Field(default=[])
     frames: KitFrames | None = None
+    takes_focus: bool = True
     size: dict[Literal["width", "height"], int]
     sprites: list[KitSprite]
 
@@ -140,13 +143,24 @@ class KitTrack(KitPart):
     samples: list[float]
 
 
-class KitLens(KitPart):
-    """`distance` is the lens distance D in scene pixels; `angle_of_view` across, in degrees."""
+class KitOpen(KitPart):
+    """An open lens: its `aperture` number at rest, `slope` and `near` as the kit's page uses them."""
+
+    aperture: float
+    slope: float
+    near: float
+
+
+class KitLens(KitPart, Sparse):
+    """`distance` is the lens distance D in scene pixels; `angle_of_view` across, in degrees; `open` where it is no pinhole."""
+
+    later: ClassVar[frozenset[str]] = frozenset({"open"})
 
     focal_length: float
     sensor_width: float
     distance: float
     angle_of_view: float
+    open: KitOpen | None = None
 
 
 class Kit(KitPart, Sparse):
@@ -239,27 +253,32 @@ Trimmed = tuple[np.ndarray[Any, Any], tuple[int, int, int, int]]
 
 def _part(scene: Scene, layer: Layer, shelf: ArtShelf) -> Trimmed:
     """A layer's trimmed art at the size it is shown, and the box (left, top, right, bottom) of the art it holds."""
-    use = max(sharpest_use(scene, layer), 1e-3) * SPARE
+    use, finish = max(sharpest_use(scene, layer), 1e-3) * SPARE, finish_of(scene, layer)
     if layer.frames:
-        return _cells(layer, shelf, use)
+        return _cells(layer, shelf, use, finish)
+    margin = finish.margin if finish else 0
+    whole = (-margin, -margin, layer.art.width + margin, layer.art.height + margin)
+    art = shelf.drawn(layer, use) if shelf.vector(layer) else shelf.pixels(layer)
+    art = finish.work(art) if finish else art
     if shelf.vector(layer):
-        return bled(shelf.drawn(layer, use), BLED), (0, 0, layer.art.width, layer.art.height)
-    art = shelf.pixels(layer)
+        return bled(art, BLED), whole
     box = (0, 0, layer.art.width, layer.art.height) if layer.repeats else trim_box(art)
     pixels = art[box[1] : box[3], box[0] : box[2]]
     share = min(1.0, use)
     width, height = int(np.ceil(pixels.shape[1] * share)), int(np.ceil(pixels.shape[0] * share))
-    return bled(shrink(pixels, width, height), BLED), box
+    left, top, right, bottom = (side - margin for side in box)
+    return bled(shrink(pixels, width, height), BLED), (left, top, right, bottom)
 
 
-def _cells(layer: Layer, shelf: ArtShelf, use: float) -> Trimmed:
+def _cells(layer: Layer, shelf: ArtShelf, use: float, finish: Finish | None) -> Trimmed:
     """An actor's cells, trimmed alike, below each other, and the box of the art that each holds."""
-    cells = shelf.cells(layer)
+    cells, margin = finished_cells(finish, shelf.cells(layer)), finish.margin if finish else 0
     left, top, right, bottom = box = trim_box(cells.max(axis=0))
     share = min(1.0, use)
     width, height = max(1, int(np.ceil((right - left) * share))), max(1, int(np.ceil((bottom - top) * share)))
     small = [bled(shrink(cell[top:bottom, left:right], width, height), BLED) for cell in cells]
-    return np.concatenate(small), box
+    left, top, right, bottom = (side - margin for side in box)
+    return np.concatenate(small), (left, top, right, bottom)
 
 
 def _sprites(layer: Layer, pixels: np.ndarray[Any, Any], options: KitOptions) -> list[Sprite]:
@@ -296,7 +315,7 @@ def _layer(scene: Scene, layer: Layer, part: Trimmed, cut: list[Sprite], spots: 
         framing=layer.framing, tilt=layer.tilt, opacity=layer.opacity, blend=layer.blend, repeat=layer.repeat,
         frames=KitFrames(**layer.frames.model_dump(exclude={"columns", "rows"})) if layer.frames else None,
         anchor=layer.anchor, carriers=[bearer.id for bearer in document.bearers_of(scene, layer)], size={"width": layer.art.width,
-        "height": layer.art.height}, sprites=sprites,
+        "height": layer.art.height}, sprites=sprites, takes_focus=layer.takes.focus,
     )  # fmt: skip
 
 
@@ -313,6 +332,7 @@ def _kit(scene: Scene, options: KitOptions, pages: list[KitPage], layers: list[K
             sensor_width=lens.sensor_width,
             distance=scene.lens_distance,
             angle_of_view=angle_of_view(lens.focal_length, lens.sensor_width),
+            open=_open(scene),
         ),
         pixels_per_metre=options.pixels_per_metre,
         camera=scene.camera,
@@ -324,6 +344,13 @@ def _kit(scene: Scene, options: KitOptions, pages: list[KitPage], layers: list[K
         carriers=carriers,
         tracks=[KitTrack(**told) for target in shown for term in motion.own_terms(target) if (told := term.kit())],
     )
+
+
+def _open(scene: Scene) -> KitOpen | None:
+    if scene.lens.aperture is None:
+        return None
+    lens = lens_of(scene)
+    return KitOpen(aperture=scene.lens.aperture, slope=lens.slope, near=lens.near)
 
 
 def _carriers(scene: Scene, motion: Motion) -> list[KitCarrier]:

@@ -10,7 +10,7 @@ Sources: CSS Transforms 2, CSS Easing 2, Scroll-driven Animations 1, CSS Propert
 import hashlib
 import json
 import math
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 from html import escape
 
@@ -27,14 +27,17 @@ from clinamen.core.document import (
     ScrollDriver,
     channels_of,
     described,
+    own_softness,
+    resting_depth,
 )
 from clinamen.core.exports.web.actors import Playing, keyframes, moved_to, playing
+from clinamen.core.finish import Worn
 from clinamen.core.motion.cells import resting_cell
 from clinamen.core.motion.mixes import Carriage, Mix, Motion
 from clinamen.core.motion.terms import CurveTerm, Term
-from clinamen.core.optics import rate_of
+from clinamen.core.optics import NEAREST_FOCUS, rate_of
 from clinamen.core.quantities import plain
-from clinamen.core.stage.formula import resting_anchor, shape_of, target_of
+from clinamen.core.stage.formula import lens_of, resting_anchor, shape_of, target_of
 
 PAUSE = """.clinamen-pause{position:absolute;right:16px;bottom:16px;bottom:calc(16px + max(0px,100vh - 100svh));
 padding:6px 12px;border:1px solid #fff;border-radius:4px;
@@ -126,7 +129,7 @@ class Slide:
 class Stylesheet:
     """The style sheet and markup of a scene. `held`: the editor's form, always driven by --scroll and --time. `focus`: the place
     of the view, as shares across and down, that stays in sight where the window cuts it; `poster`: a small picture of the
-    scene at rest, seen until the art is there."""
+    scene at rest, seen until the art is there; `worn`: finishes that are shown by filters, of art that is not baked."""
 
     def __init__(
         self,
@@ -135,11 +138,16 @@ class Stylesheet:
         prefix: str = "",
         focus: tuple[float, float] = (0.5, 0.5),
         poster: str = "",
+        worn: Mapping[str, Worn] | None = None,
     ) -> None:
         self.scene, self.pictures, self.focus, self.poster = scene, pictures, focus, poster
+        self.worn = worn or {}
         self.prefix = prefix or prefix_of(scene)
         self.motion = Motion(scene)
         self.layers = [layer for layer in scene.layers if layer.visible]
+        self.lens = lens_of(scene)
+        focused = scene.lens.aperture is not None and any(layer.takes.focus for layer in self.layers)
+        self.camera_channels = [c for c in CAMERA_CHANNELS if focused or c not in LENS_CHANNELS]
         # what moves nothing that is seen has no animation
         targets = dict.fromkeys(["camera", *(t for layer in self.layers for t in sorted(self.motion.movers(layer)))])
         terms = {id(term.track): term for target in targets for term in self._seen(target)}
@@ -148,9 +156,9 @@ class Stylesheet:
         self.needs = Needs(scene, self.motion) if any(layer.repeats for layer in self.layers) else None
 
     def _seen(self, target: str) -> list[CurveTerm]:
-        """The curves of a target that a page shows: those of the lens change nothing through a pinhole."""
-        lens = LENS_CHANNELS if target == "camera" else ()
-        return [term for term in self.motion.curves(target) if term.track.channel not in lens]
+        """The curves of a target that a page shows."""
+        curves = self.motion.curves(target)
+        return [term for term in curves if target != "camera" or term.track.channel in self.camera_channels]
 
     # --- names of numbers, as terms ask for them -----------------------------------------------------------------------
 
@@ -174,15 +182,24 @@ class Stylesheet:
     def _flat(self, layer: Layer) -> bool:
         """True where a plain shift on the view is all that moves the sheet's place."""
         frontal = all(self._mix(layer, angle).stays(0.0) for angle in ("lean", "turn"))
-        depths = [self._mix(layer, "depth"), *(by.mixes["depth"] for by in self.motion.carriages(layer))]
+        depths = self._depths(layer)
         return frontal and self.motion.camera_slides and not any(depth.moves for depth in depths)
 
     def _rate(self, layer: Layer) -> float:
         """Its rate at rest, with what its carriers add to its depth."""
-        if layer.depth == "infinite":
-            return 0.0
-        added = sum(by.mixes["depth"].rest for by in self.motion.carriages(layer))
-        return rate_of(layer.depth + added, self.scene.lens_distance)
+        return rate_of(resting_depth(self.scene, layer), self.scene.lens_distance)
+
+    def _depths(self, layer: Layer) -> list[Mix]:
+        """Its own depth and what its carriers add to it."""
+        return [self._mix(layer, "depth"), *(by.mixes["depth"] for by in self.motion.carriages(layer))]
+
+    def _rate_css(self, layer: Layer) -> str:
+        """Its rate as an expression."""
+        depths = self._depths(layer)
+        if layer.depth == "infinite" or not any(depth.moves for depth in depths):
+            return plain(self._rate(layer))
+        distance = plain(self.scene.lens_distance)
+        return f"{distance}/({' + '.join([distance, *(depth.css(self) for depth in depths if not depth.stays(0))])})"
 
     def slides(self, layer: Layer) -> list[Slide]:
         """The scroll curves that a sheet can run as keyframes of its own."""
@@ -213,7 +230,7 @@ class Stylesheet:
         return {"head": f"{self._properties()}\n{self._frame()}", **layers, "tail": "\n".join(tail)}
 
     def _properties(self) -> str:
-        table = {name: row for name, row in channels_of("camera").items() if name not in LENS_CHANNELS}
+        table = {name: row for name, row in channels_of("camera").items() if name in self.camera_channels}
         initial = {"--scroll": 0.0, "--u": 0.0, "--v": 0.0, "--time": 0.0}
         initial |= {f"--{name}": row.rest for name, row in table.items()} | {run.var: 0.0 for run in self.runs}
         one = 'syntax:"<number>";inherits:true;initial-value:'
@@ -225,9 +242,7 @@ class Stylesheet:
         across, down = f"tan(atan2(100cqw,{w}px))", f"tan(atan2(100cqh,{h}px))"
         animated = [run for run in self.runs if not self._all_slide(run)]
         rest = ";".join(f"{self._name(run.var)}:{plain(run.term.at_rest())}" for run in self.runs)
-        camera = ";".join(
-            f"{self._name(f'--{c}')}:{self._camera_value(c)}" for c in CAMERA_CHANNELS if c not in LENS_CHANNELS
-        )
+        camera = ";".join(f"{self._name(f'--{c}')}:{self._camera_value(c)}" for c in self.camera_channels)
         lines = [
             *self._section(),
             f".{p}-stage{{position:absolute;left:50%;top:50%;width:{w}px;height:{h}px;margin:{-h / 2}px 0 0 {-w / 2}px;"
@@ -349,19 +364,57 @@ class Stylesheet:
             style.append(f"opacity:{opacity}")
         lines = [f"{selector}{{{';'.join(style)}}}"]
         if self._softens(layer):  # outside the transform, so that it counts in view pixels whatever the sheet's size
-            lines.append(f".{p}-b{index}{{filter:blur(calc({self._mix(layer, 'blur').css(self)}*1px))}}")
+            lines.append(f".{p}-b{index}{{filter:blur(calc({self._softness(layer)}*1px))}}")
         lines += self._slide_rules(index, slid)
         if layer.blend != "normal":
             outer = f".{p}-b{index}" if self._softens(layer) else selector
             outer = f".{p}-s{index}-{slid[0].run.index}" if slid else outer
             lines.append(f"{outer}{{mix-blend-mode:{layer.blend}}}")
         lines.append(self._content_rule(selector, layer))
+        lines += self._worn(selector, layer)
         if layer.frames:
             lines.append(self._acting(index, layer.frames))
         return "\n".join(lines)
 
     def _softens(self, layer: Layer) -> bool:
-        return not self._mix(layer, "blur").stays(0.0)
+        own = not self._mix(layer, "blur").stays(0.0) or own_softness(self.scene, layer) > 0
+        return own or self._out_of_focus(layer)
+
+    def _out_of_focus(self, layer: Layer) -> bool:
+        """True where the lens may leave a sheet soft at some time."""
+        if self.scene.lens.aperture is None or not layer.takes.focus:
+            return False
+        moved = any(depth.moves for depth in self._depths(layer))
+        return moved or not self.motion.mixes["camera"]["focus"].stays(self._rate(layer))
+
+    def _softness(self, layer: Layer) -> str:
+        """Standard deviation in view pixels: of its own softness, of the disc that the lens makes (a quarter of it), of both."""
+        own, look = self._mix(layer, "blur"), own_softness(self.scene, layer)
+        parts = [] if own.stays(0.0) else [f"max(0,{own.css(self)})"]
+        parts += [plain(look)] if look else []
+        parts += [self._focused_softness(layer)] if self._out_of_focus(layer) else []
+        return parts[0] if len(parts) == 1 else f"hypot({','.join(parts)})"
+
+    def _focused_softness(self, layer: Layer) -> str:
+        """A quarter of the disc that the lens makes."""
+        distance, rate = plain(self.scene.lens_distance), self._rate_css(layer)
+        focus, along = f"max(0,{self._var('--focus')})", f"{self._eye_z()}/{distance}"
+        away = f"max({focus} - {rate},{rate} - {focus})"
+        slope = plain(self.lens.slope / 4)
+        behind = f"max({plain(NEAREST_FOCUS)},1 - {focus}*({along} + {plain(self.lens.near)}))"
+        here = f"max({plain(NEAREST_FOCUS)},1 - {rate}*{along})"
+        return f"({self._var('--zoom')}*{slope}/{self._var('--aperture')}*{away}/({behind}*{here}))"
+
+    def _eye_z(self) -> str:
+        """How far the camera stands before its zero position, an arc round its target worked in."""
+        x, y, z = (self._var(f"--{axis}") for axis in "xyz")
+        if not self._round("1"):
+            return z
+        at = [plain(value) for value in target_of(self.scene)]
+        arc, crane = (f"{self._var(f'--{name}')}*1deg" for name in ("arc", "crane"))
+        across, down, ahead = (f"({v} - {p})" for v, p in zip((x, y, z), at, strict=True))
+        turned = f"cos({arc})*(sin({crane})*{down} + cos({crane})*{ahead})"
+        return f"({at[2]} - sin({arc})*{across} + {turned})"
 
     def _slide_rules(self, index: int, slid: list[Slide]) -> list[str]:
         lines = []
@@ -435,12 +488,7 @@ class Stylesheet:
         """translate by −k·c; for a sheet that slides, only the part that its own keyframes do not hold."""
         if layer.depth == "infinite":
             return []
-        distance = self.scene.lens_distance
-        depths = [self._mix(layer, "depth"), *(by.mixes["depth"] for by in self.motion.carriages(layer))]
-        rate = plain(self._rate(layer))
-        if any(depth.moves for depth in depths):
-            parts = [plain(distance), *(depth.css(self) for depth in depths if not depth.stays(0))]
-            rate = f"{plain(distance)}/({' + '.join(parts)})"
+        rate = self._rate_css(layer)
         if turned := self._round("1"):
             # round the target: −k·c is −k·P, then A times −k·(c − P), which is that shift between A and its inverse
             at = [plain(value) for value in target_of(self.scene)]
@@ -486,6 +534,19 @@ class Stylesheet:
             f"{selector} i{{left:{x0 * unit_w}px;top:{y0 * unit_h}px;width:{(x1 - x0) * unit_w}px;"
             f"height:{(y1 - y0) * unit_h}px;background:{image} 0 0/{unit_w}px {unit_h}px}}"
         )
+
+    def _worn(self, selector: str, layer: Layer) -> list[str]:
+        """The finish as a filter and a mask of what shows the art."""
+        worn = self.worn.get(layer.id)
+        if worn is None:
+            return []
+        style = [f"filter:url(#{self.filter_name(layer)})"] if worn.svg else []
+        style += [f"mask-image:{worn.mask};mask-composite:intersect"] if worn.mask else []
+        return [f"{selector} {'b' if layer.frames else ':is(img,i)'}{{{';'.join(style)}}}"] if style else []
+
+    def filter_name(self, layer: Layer) -> str:
+        """The id of the filter element that shows a layer's finish."""
+        return f"{self.prefix}-f{self.layers.index(layer)}"
 
     def _acting(self, index: int, frames: Frames) -> str:
         """An actor's strip behind its window: at its first cell, or jumping from cell to cell."""

@@ -135,7 +135,7 @@ def _section(scene: Scene, shelf: ArtShelf, options: WebOptions, told: Told, bef
     for layer_id in layers:
         stems[layer_id] = id_from_name(layer_id, list(stems.values()))
     use = {layer_id: sharpest_use(scene, layer) for layer_id, layer in layers.items()}
-    made = told.each(list(layers), lambda i: picture(layers[i], shelf, stems[i], use[i], scene.view, options.fit))
+    made = told.each(list(layers), lambda i: picture(scene, layers[i], shelf, stems[i], use[i], options.fit))
     written = dict(zip(layers, made, strict=True))
     seen = set() if before else _seen_first(scene)
     shown = {

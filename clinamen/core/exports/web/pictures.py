@@ -14,9 +14,10 @@ import numpy as np
 from numpy.typing import NDArray
 
 from clinamen.core.arrays import Pixels
-from clinamen.core.document import Layer, View
+from clinamen.core.document import Layer, Scene, View
 from clinamen.core.exports.base import Files
 from clinamen.core.exports.web.css import Shown, unit_size
+from clinamen.core.finish import Finish, finish_of, finished_cells
 from clinamen.core.pictures.cells import packed
 from clinamen.core.pictures.encoding import WEBP_WAYS, encode_avif, encode_png, encode_webp
 from clinamen.core.pictures.shelf import ArtShelf
@@ -58,9 +59,9 @@ class Drawn:
     use: float
 
 
-def picture(layer: Layer, shelf: ArtShelf, stem: str, use: float, view: View, fit: Fit) -> Written:
-    """A layer's art at each size, and how the page shows it; `use`: view pixels per art pixel at its sharpest."""
-    part = _drawn(layer, shelf, use)
+def picture(scene: Scene, layer: Layer, shelf: ArtShelf, stem: str, use: float, fit: Fit) -> Written:
+    """A layer's art at each size, finished, and how the page shows it; `use`: view pixels per art pixel at its sharpest."""
+    part, view = _drawn(layer, shelf, use, finish_of(scene, layer)), scene.view
     if layer.repeats:
         return _repeated(part, layer, stem)
     files: Files = {}
@@ -86,33 +87,36 @@ def picture(layer: Layer, shelf: ArtShelf, stem: str, use: float, view: View, fi
     return Written(shown, files, weighed, (wide / view.width, wide / view.height))
 
 
-def _drawn(layer: Layer, shelf: ArtShelf, use: float) -> Drawn:
-    """A layer's art, trimmed; vector art is drawn at the largest size that is written."""
+def _drawn(layer: Layer, shelf: ArtShelf, use: float, finish: Finish | None) -> Drawn:
+    """A layer's art, finished and trimmed; vector art is drawn at the largest size that is written."""
     art, finer = shelf.pixels(layer) if not shelf.vector(layer) else None, 1.0
     if art is None:
         art = shelf.drawn(layer, max(use, 1e-3) * max(LADDER) * SPARE)
         finer = art.shape[1] / layer.art.width
-    whole = (0, 0, layer.art.width, layer.art.height)
+    margin = finish.margin if finish else 0
+    whole = (-margin, -margin, layer.art.width + 2 * margin, layer.art.height + 2 * margin)
+    if layer.frames:
+        return _strip(layer, shelf, use, finish)
+    art = finish.work(art) if finish else art
     if layer.repeats:
         return Drawn(mirrored_unit(art, layer), whole, use / finer)
-    if finer != 1 and not layer.frames:
+    if finer != 1:
         return Drawn(art, whole, use / finer)
-    if layer.frames:
-        return _strip(layer, shelf, use)
     left, top, right, bottom = trim_box(art)
-    return Drawn(art[top:bottom, left:right], (left, top, right - left, bottom - top), use)
+    return Drawn(art[top:bottom, left:right], (left - margin, top - margin, right - left, bottom - top), use)
 
 
-def _strip(layer: Layer, shelf: ArtShelf, use: float) -> Drawn:
+def _strip(layer: Layer, shelf: ArtShelf, use: float, finish: Finish | None) -> Drawn:
     """An actor's cells, trimmed alike, each with a clear border, so that none shines into its neighbour's window."""
     assert layer.frames is not None
-    cells = shelf.cells(layer)
+    cells = finished_cells(finish, shelf.cells(layer))
     left, top, right, bottom = trim_box(cells.max(axis=0))
     clear = (BETWEEN, BETWEEN)
     bordered = np.pad(cells[:, top:bottom, left:right], ((0, 0), clear, clear, (0, 0)))
     high, wide = bordered.shape[1:3]
     strip = packed(bordered, layer.frames.columns, layer.frames.rows)
-    return Drawn(strip, (left - BETWEEN, top - BETWEEN, wide, high), use)
+    margin = BETWEEN + (finish.margin if finish else 0)
+    return Drawn(strip, (left - margin, top - margin, wide, high), use)
 
 
 def _size(part: Drawn, rung: float) -> tuple[int, int]:

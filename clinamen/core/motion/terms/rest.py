@@ -43,7 +43,8 @@ def terms_of(scene: Scene, target: str, own: Bearer | None, tracks: Sequence[Tra
 def resting_camera(scene: Scene) -> dict[str, float]:
     """The camera at rest as channel values. Rest is where framings hold, so its position adds on top of them."""
     # a pinhole has no aperture to say: its channel is what tracks multiply
-    return {channel: float(getattr(scene.camera, channel, 1.0)) for channel in CAMERA_CHANNELS}
+    of_lens = {"aperture": 1.0 if scene.lens.aperture is None else scene.lens.aperture}
+    return {channel: float(of_lens.get(channel, getattr(scene.camera, channel, 1.0))) for channel in CAMERA_CHANNELS}
 
 
 def resting_layer(layer: Layer) -> dict[str, float]:

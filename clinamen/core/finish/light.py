@@ -1,0 +1,110 @@
+"""Light: how much falls on each place of a sheet at rest, and what it does to coded colours.
+
+E = ambient · C0 + level · C1 / (1 + (d / reach)²), per channel, C0 and C1 the colours in linear light and d the true distance
+from the key light to the place. A coded value is multiplied by E^(1/2.2): light is a factor in linear light, and 2.2 the exponent
+that a coded value stands for nearly everywhere (IEC 61966-2-1), so that a browser's own multiply draws the same.
+"""
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from clinamen.core.arrays import Floats, Planes
+from clinamen.core.document import Layer, Light, Scene
+from clinamen.core.look.filters import Filter
+from clinamen.core.look.working import colour_of, linear
+from clinamen.core.motion.states import State
+from clinamen.core.quantities import plain
+from clinamen.core.stage import stage_at
+from clinamen.core.stage.formula import shape_of
+
+EXPONENT = 1 / 2.2
+STOPS = 48  # of the gradient that a browser draws
+
+
+@dataclass(frozen=True)
+class Lit:
+    """What falls on one sheet. The key light stands `away` true pixels off its plane over the place (a, b) of the stretched art,
+    counted from its middle; `size`: true pixels an art pixel. None where only ambient light does."""
+
+    light: Light
+    key: tuple[float, float, float, float] | None  # a, b, away, size
+    shape: tuple[float, float]
+
+    def _factor(self, squared: Floats) -> Floats:
+        """What coded values [..., 3] are multiplied by at squared true distances [...] from the key light."""
+        light = self.light
+        falls = light.ambient * linear(np.array(colour_of(light.colour)))
+        if light.key is not None and self.key is not None:
+            near = light.key.level / (1 + squared / light.key.reach**2)
+            falls = falls + near[..., None] * linear(np.array(colour_of(light.key.colour)))
+        return np.broadcast_to(falls, (*squared.shape, 3)) ** EXPONENT
+
+    def work(self, planes: Planes, a: Planes, b: Planes) -> Planes:
+        """Straight planes lit; `a` and `b` [h, w] are places of the art from its middle."""
+        squared = np.zeros(planes.shape[:2])
+        if self.key is not None:
+            at_a, at_b, away, size = self.key
+            across, stretch = self.shape
+            squared = away**2 + size**2 * ((a + across * b - at_a) ** 2 + (stretch * b - at_b) ** 2)
+        out = planes.copy()
+        out[..., :3] = np.clip(planes[..., :3] * self._factor(squared), 0, 1)
+        return out
+
+    def filter(self, made: Filter, width: float, height: float, margin: float) -> None:
+        """The same as primitives, on a box of this size with a margin all round."""
+        squared = np.zeros(1)
+        if self.key is None:
+            made.matrix(np.column_stack([np.diag(self._factor(squared)[0]), np.zeros(3)]))
+            return
+        assert self.light.key is not None
+        a, b, away, size = self.key
+        across, stretch = self.shape
+        wide, high = width + 2 * margin, height + 2 * margin
+        corners = np.array([[x, y] for x in (-wide / 2, wide / 2) for y in (-high / 2, high / 2)])
+        far = float(np.hypot(corners[:, 0] + across * corners[:, 1] - a, stretch * corners[:, 1] - b).max())
+        # stops lie where the falling off is bent: even in the angle under which the light is seen
+        scale = np.sqrt(away**2 + self.light.key.reach**2) / size
+        at = np.tan(np.linspace(0, np.arctan(far / scale), STOPS)) * scale
+        factor = self._factor(away**2 + (size * at) ** 2)
+        most = max(1.0, float(factor.max()))
+        stops = "".join(
+            f"<stop offset='{plain(place / far)}' stop-color='#{_hex(value / most)}'/>"
+            for place, value in zip(at, factor, strict=True)
+        )
+        turn = f"matrix(1,0,{plain(-across / stretch)},{plain(1 / stretch)},{plain(wide / 2)},{plain(high / 2)})"
+        drawn = (
+            f"<svg xmlns='http://www.w3.org/2000/svg' width='{plain(wide)}' height='{plain(high)}'><radialGradient id='g' "
+            f"gradientUnits='userSpaceOnUse' cx='{plain(a)}' cy='{plain(b)}' r='{plain(far)}' gradientTransform='{turn}'>"
+            f"{stops}</radialGradient><rect width='100%' height='100%' fill='url(#g)'/></svg>"
+        )
+        art = made.last
+        place = {"x": -margin, "y": -margin, "width": wide, "height": high, "preserveAspectRatio": "none"}
+        light = made.add("feImage", attributes={**place, "href": f"data:image/svg+xml,{_quoted(drawn)}"})
+        made.sum(art, light, 0.0, k1=1.0, k2=0.0)
+        if most > 1:
+            made.matrix(np.eye(3, 4) * most)
+
+
+def lit_of(scene: Scene, layer: Layer) -> Lit | None:
+    """How a layer is lit at rest; None where light changes nothing."""
+    light = scene.light
+    if not layer.takes.light or light == Light():
+        return None
+    shape = shape_of(layer)
+    sheet = stage_at(scene.model_copy(update={"camera": type(scene.camera)()}), State(), layers=(layer,)).sheets[0]
+    if light.key is None or sheet.rate[0] <= 0:
+        return Lit(light, None, shape)
+    at, stand, size = (value[0] for value in sheet.standing())
+    distance = scene.lens_distance
+    place = np.array([light.key.x, light.key.y, distance]) * (1 + light.key.depth / distance)
+    a, b, away = (place - at) @ stand
+    return Lit(light, (float(a / size), float(b / size), float(away), float(size)), shape)
+
+
+def _hex(colour: Floats) -> str:
+    return "".join(f"{round(255 * float(value)):02x}" for value in np.clip(colour, 0, 1))
+
+
+def _quoted(text: str) -> str:
+    return text.replace("#", "%23").replace("<", "%3C").replace(">", "%3E")

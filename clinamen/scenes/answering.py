@@ -85,8 +85,9 @@ def data_of(desk: Desk) -> dict[str, Any]:
     """What scripts are told, piece by piece: the stage, and in Prepare the light table."""
     stage = desk.stage
     data: dict[str, Any] = {f"css/{name}": text for name, text in stage["css"].items()}
-    data |= {name: value for name, value in stage.items() if name != "css"}
-    data["css_order"] = list(stage["css"])
+    data |= {f"filter/{name}": svg for name, svg in stage["filters"].items()}
+    data |= {name: value for name, value in stage.items() if name not in ("css", "filters")}
+    data["css_order"], data["filter_order"] = list(stage["css"]), list(stage["filters"])
     return data
 
 

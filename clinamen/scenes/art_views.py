@@ -1,5 +1,6 @@
 """Views of the room Art: more pictures, art brought in again, files as they came, art for the screen."""
 
+import hashlib
 from dataclasses import replace
 from typing import Any
 
@@ -11,9 +12,11 @@ from django.views.decorators.cache import cache_control
 from django.views.decorators.http import require_GET, require_POST
 
 from clinamen.art.models import Picture
-from clinamen.art.store import SIZES, STRIP_SIZES, original_name, read, reduced, reduced_prepared
+from clinamen.art.store import SIZES, STRIP_SIZES, fitted, original_name, read, reduced, reduced_prepared
 from clinamen.core import document
+from clinamen.core.arrays import Pixels
 from clinamen.core.errors import BadEdit, ClinamenError
+from clinamen.core.look.brought import dressed, looks_of
 from clinamen.core.pictures.limits import MEDIA_TYPES, VECTOR
 from clinamen.core.quantities import counted
 from clinamen.scenes.actions import bring_actor, bring_in, revise
@@ -108,13 +111,21 @@ def source(request: HttpRequest, pk: Any, source_pk: int) -> FileResponse:
 def prepared_art(request: HttpRequest, pk: Any, layer: str, key: str, state: str, longest: int) -> FileResponse:
     """A layer's art after its recipe, reduced; its preview while it is not ready at full size."""
     scene = scene_of(request, pk)
-    mirrored = request.GET.get("mirrored", "")
-    if longest not in SIZES or mirrored not in ("", "x", "y", "xy") or state not in ("done", "draft"):
+    mirrored, look = request.GET.get("mirrored", ""), request.GET.get("look", "")
+    if longest not in (*SIZES, *STRIP_SIZES) or mirrored not in ("", "x", "y", "xy") or state not in ("done", "draft"):
         raise Http404
     found, shelf = layer_with_key(scene, layer, key)
-    path = reduced_prepared(
-        f"{key}-{state}", longest, mirrored, lambda: picture_of_layer(found, shelf, longest, state == "done")
-    )
+    named = f"{key}-{state}-{hashlib.sha256(look.encode()).hexdigest()[:16]}" if look else f"{key}-{state}"
+    try:
+        steps = looks_of(look)
+    except BadEdit as error:
+        raise Http404 from error
+
+    def made() -> Pixels:
+        pixels = picture_of_layer(found, shelf, longest, state == "done")
+        return dressed(fitted(pixels, longest), steps) if steps else pixels
+
+    path = reduced_prepared(named, longest, mirrored, made)
     return FileResponse(path.open("rb"), content_type="image/webp")
 
 

@@ -1,6 +1,21 @@
 """Every edit of a scene that a user can make; `apply` looks one up by name. A new edit is one function in a module here."""
 
-from clinamen.core.edits import act, carry, enter, knots, loop, many, move, path, pose, recipes, retime, scene, settle
+from clinamen.core.edits import (
+    act,
+    carry,
+    enter,
+    knots,
+    look,
+    loop,
+    many,
+    move,
+    path,
+    pose,
+    recipes,
+    retime,
+    scene,
+    settle,
+)
 from clinamen.core.edits.registry import EDITS, apply
 from clinamen.core.edits.scene import drift_of, moved_in_depth, track_of
 
@@ -12,6 +27,7 @@ __all__ = [
     "drift_of",
     "enter",
     "knots",
+    "look",
     "loop",
     "many",
     "move",

@@ -7,6 +7,7 @@ from clinamen.scenes.rooms import art as art
 from clinamen.scenes.rooms import prepare as prepare  # isort: skip
 from clinamen.scenes.rooms import depth as depth  # isort: skip
 from clinamen.scenes.rooms import motion as motion  # isort: skip
+from clinamen.scenes.rooms import look as look  # isort: skip
 from clinamen.scenes.rooms import proof as proof  # isort: skip
 from clinamen.scenes.rooms import export as export  # isort: skip
 from clinamen.scenes.rooms.desk import ROOMS, Choice, Desk

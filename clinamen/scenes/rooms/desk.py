@@ -8,6 +8,7 @@ import json
 from dataclasses import dataclass, replace
 from functools import cached_property, lru_cache
 from typing import Any, ClassVar
+from urllib.parse import urlencode
 
 from django.urls import reverse
 
@@ -22,6 +23,8 @@ from clinamen.core.document import Layer
 from clinamen.core.document import Scene as Document
 from clinamen.core.drawing import ladder
 from clinamen.core.exports.web.css import Shown, Stylesheet, unit_size
+from clinamen.core.finish import brought_together, worn_by
+from clinamen.core.look.brought import text_of
 from clinamen.core.motion.hands import Hand, hands
 from clinamen.core.pictures.shelf import ArtShelf
 from clinamen.core.registry import Registry
@@ -217,14 +220,16 @@ class Desk:
 
     def art_address(self, layer: Layer, longest: int, mirrored: str = "") -> str:
         """Address of a layer's art, reduced; another one when it is ready than while its preview stands in."""
-        if layer.recipe is None:
+        together = brought_together(self.document, layer)
+        if layer.recipe is None and not together:
             sha256 = self.picture_of(layer).sha256
             if mirrored:
                 return address("art-mirrored", sha256, longest, mirrored)
             return address("art", sha256, longest)
         state = "done" if self.shelf.is_ready(layer) else "draft"
         where = address("scene-art", self.scene.pk, layer.id, self.shelf.key_of(layer), state, longest)
-        return f"{where}?mirrored={mirrored}" if mirrored else where
+        asked = ({"mirrored": mirrored} if mirrored else {}) | ({"look": text_of(together)} if together else {})
+        return f"{where}?{urlencode(asked)}" if asked else where
 
     def card_address(self, layer: Layer) -> str:
         """The small picture of a layer; an actor's is its strip, of which one cell is shown."""
@@ -272,6 +277,7 @@ class Desk:
         drivers = self.document.drivers
         return {
             "css": sheet.parts(),
+            "filters": {name: worn.svg for name, worn in sheet.worn.items() if worn.svg},
             "markup": sheet.markup(fit="contain", held="edit"),
             "prefix": sheet.prefix,
             "view": [self.document.view.width, self.document.view.height],
@@ -285,7 +291,8 @@ class Desk:
 
     def _sheet(self, made: Document, first: str) -> Stylesheet:
         shown = {layer.id: self._shown(layer) for layer in made.layers}
-        return Stylesheet(made, shown, prefix=f"{first}{self.scene.pk.hex[:8]}")
+        prefix = f"{first}{self.scene.pk.hex[:8]}"
+        return Stylesheet(made, shown, prefix=prefix, worn=worn_by(made, prefix))
 
     @property
     def viewed(self) -> Document:
@@ -316,7 +323,8 @@ class Desk:
 
     def _shown(self, layer: Layer) -> Shown:
         mirrored = "".join(axis for axis in "xy" if getattr(layer.repeat, axis) == "mirror")
-        if self.shelf.vector(layer) and not mirrored and not self.shelf.lettered(layer):
+        plain = not mirrored and not brought_together(self.document, layer)
+        if self.shelf.vector(layer) and plain and not self.shelf.lettered(layer):
             where = address("art-vector", self.picture_of(layer).sha256)
         else:
             sizes = STRIP_SIZES if layer.frames else SIZES[1:]

@@ -58,9 +58,10 @@ class Travel:
         return [*own, *((ease, ease) for ease in EASING_NAMES)]
 
 
-def seen_channels(target: str) -> list[Channel]:
+def seen_channels(scene: Document, target: str) -> list[Channel]:
     """The channels that a change of is seen: those of a lens are not, through a pinhole."""
-    return [row for row in channels_of(target).values() if row.name not in LENS_CHANNELS]
+    shut = LENS_CHANNELS if scene.lens.aperture is None else ()
+    return [row for row in channels_of(target).values() if row.name not in shut]
 
 
 def _only(made: Document, layer_id: str) -> Document:
@@ -129,7 +130,10 @@ class MotionRoom(Desk):
         if made is None:
             return None
         sheet = self._sheet(made, "b")
-        return {"css": sheet.css(), "markup": sheet.markup(fit="contain", held="edit"), "says": says, "now": now}
+        filters = "".join(worn.svg for worn in sheet.worn.values())
+        markup = f'<svg width="0" height="0" aria-hidden="true">{filters}</svg>' if filters else ""
+        markup = sheet.markup(fit="contain", held="edit") + markup
+        return {"css": sheet.css(), "markup": markup, "says": says, "now": now}
 
     @property
     def finenesses(self) -> list[tuple[str, str]]:
@@ -238,7 +242,7 @@ class MotionRoom(Desk):
         return [
             (who, [(f"{target} {c} {self.driver}", channels_of(target)[c].move) for c in channels])
             for target, who, channels in (
-                ("camera", "Camera", tuple(c.name for c in seen_channels("camera"))),
+                ("camera", "Camera", tuple(c.name for c in seen_channels(self.document, "camera"))),
                 *layer,
                 *carriers,
             )
@@ -246,7 +250,7 @@ class MotionRoom(Desk):
 
     def travels(self, driver: str, target: str = "camera") -> list[Travel]:
         rows = []
-        for channel in seen_channels(target):
+        for channel in seen_channels(self.document, target):
             track = track_of(self.document, target, driver, channel.name)
             start, end = (track.keys[0].value, track.keys[-1].value) if track else (channel.rest, channel.rest)
             ease = track.keys[0].ease if track else "ease-in-out"

@@ -2,7 +2,7 @@
 // merged piece by piece: style sheets by layer, markup, drivers, findings.
 export const at = {scroll: 0, u: 0, v: 0, time: 0};
 export const stage = {};
-const view = document.getElementById('view'), sheet = new CSSStyleSheet(), styles = {};
+const view = document.getElementById('view'), sheet = new CSSStyleSheet(), styles = {}, filters = {};
 document.adoptedStyleSheets = [...document.adoptedStyleSheets, sheet];
 const runner = document.getElementById('scroll-runner'), clock = document.getElementById('clock');
 const dot = document.getElementById('pointer-dot');
@@ -25,11 +25,13 @@ function takeBeside() {
 
 export function takeStage() {
   const fresh = JSON.parse(document.getElementById('stage-data').textContent);
-  let restyled = false;
+  let restyled = false, refiltered = 'filter_order' in fresh;
   for (const [name, value] of Object.entries(fresh)) {
-    if (name.startsWith('css/')) { styles[name.slice(4)] = value; restyled = true; } else stage[name] = value;
+    if (name.startsWith('css/')) { styles[name.slice(4)] = value; restyled = true; }
+    else if (name.startsWith('filter/')) { filters[name.slice(7)] = value; refiltered = true; } else stage[name] = value;
   }
   if (restyled || fresh.css_order) sheet.replaceSync(stage.css_order.map((name) => styles[name]).join('\n'));
+  if (refiltered) document.getElementById('view-filters').innerHTML = stage.filter_order.map((name) => filters[name]).join('');
   // where a room shows no view, its pictures are not fetched either
   if (stage.markup !== markup && view.checkVisibility()) {
     markup = stage.markup;

@@ -37,7 +37,7 @@ def with_steps(layer: Layer, steps: Sequence[AnyStep]) -> Layer:
     try:
         recipe = Recipe(width=old.width, height=old.height, steps=tuple(steps))
     except ValidationError as error:
-        raise BadEdit(f"{layer.label}: {_said(error)}") from None
+        raise BadEdit(f"{layer.label}: {said(error)}") from None
     return placed_as_before(layer, recipe)
 
 
@@ -107,10 +107,11 @@ def made_step(fields: dict[str, Any]) -> AnyStep:
     try:
         return kind.model_validate(fields)
     except ValidationError as error:
-        raise BadEdit(f"{fields['step']}: {_said(error)}") from None
+        raise BadEdit(f"{fields['step']}: {said(error)}") from None
 
 
-def _said(error: ValidationError) -> str:
+def said(error: ValidationError) -> str:
+    """The first thing that is wrong, with the field it is wrong with."""
     first = error.errors(include_url=False)[0]
     path = ".".join(str(part) for part in first["loc"])
     message = first["msg"].removeprefix("Value error, ")

@@ -1,6 +1,7 @@
 """Views of the room Art: more pictures, art brought in again, files as they came, art for the screen."""
 
 import hashlib
+import json
 from dataclasses import replace
 from typing import Any
 
@@ -15,14 +16,17 @@ from clinamen.art.models import Picture
 from clinamen.art.store import SIZES, STRIP_SIZES, fitted, original_name, read, reduced, reduced_prepared
 from clinamen.core import document
 from clinamen.core.arrays import Pixels
+from clinamen.core.edits import apply
 from clinamen.core.errors import BadEdit, ClinamenError
 from clinamen.core.look.brought import dressed, looks_of
 from clinamen.core.pictures.limits import MEDIA_TYPES, VECTOR
+from clinamen.core.prep.match import statistics
 from clinamen.core.quantities import counted
 from clinamen.scenes.actions import bring_actor, bring_in, revise
 from clinamen.scenes.answers import base_id, base_of, choice_of, owner_of, parts, refused_edit, saved, scene_of
 from clinamen.scenes.prepared import layer_with_key, picture_of_layer
 from clinamen.scenes.rooms import Choice, desk_of
+from clinamen.scenes.shelf import pictures_of, shelf_of
 
 
 @login_required
@@ -95,6 +99,28 @@ def bring_again(request: HttpRequest, pk: Any) -> HttpResponse:
         return says, choice
 
     return saved(request, pk, save, closing='<dialog id="again" class="again" hx-swap-oob="true"></dialog>')
+
+
+@login_required
+@require_POST
+def together(request: HttpRequest, pk: Any) -> HttpResponse:
+    """Bring layers together in colour: their statistics are taken of their art here, and written into the look."""
+    scene, choice, values = scene_of(request, pk), choice_of(request.POST), request.POST.dict()
+
+    def save() -> tuple[str, Choice]:
+        current = document.parse(base_of(scene, values).document)
+        shelf = shelf_of(pictures_of(scene), current, draft=True)
+        names = dict.fromkeys([*values.get("layers", "").split(), *values.get("other", "").split()])
+        told = {}
+        for layer in current.layers:
+            if layer.id in names:
+                mean, spread = statistics(shelf.preview(layer)[0] if layer.frames is None else shelf.pixels(layer))
+                told[layer.id] = {"mean": mean.tolist(), "spread": spread.tolist()}
+        edited, says = apply(current, "bring-together", {**values, "data": json.dumps(told)})
+        revise.revise(scene, base_id(scene, values), edited, says, request.user)
+        return says, choice
+
+    return saved(request, pk, save)
 
 
 @login_required

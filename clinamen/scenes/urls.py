@@ -22,6 +22,7 @@ urlpatterns = [
     path("scenes/<uuid:pk>/kept/<int:kept>/take/", views.kept_aside, {"way": "take"}, name="scene-kept-take"),
     path("scenes/<uuid:pk>/kept/<int:kept>/throw/", views.kept_aside, {"way": "throw"}, name="scene-kept-throw"),
     path("scenes/<uuid:pk>/layers/", art_views.add_layers, name="scene-layers"),
+    path("scenes/<uuid:pk>/together/", art_views.together, name="scene-together"),
     path("scenes/<uuid:pk>/actor/", art_views.add_actor, name="scene-actor"),
     path("scenes/<uuid:pk>/look-again/", art_views.look_again, name="scene-look-again"),
     path("scenes/<uuid:pk>/bring-again/", art_views.bring_again, name="scene-bring-again"),

@@ -143,6 +143,14 @@ def test_light_halves_at_its_reach_and_ambient_alone_reaches_infinity() -> None:
     assert (finish_of(far, one).work(white)[..., 0] / 255) ** 2.2 == pytest.approx(0.5, abs=0.01)
 
 
+def test_light_on_art_that_repeats_is_even_and_as_much_as_it_would_be() -> None:
+    light = {"ambient": 0.2, "key": {"x": 80, "depth": -40, "reach": 90, "level": 1.0}}
+    white = np.full((HEIGHT, WIDTH, 4), 255, np.uint8)
+    once, tiled = (piece(layer={"repeat": {"x": kind, "y": "none"}}, light=light) for kind in ("none", "tile"))
+    alone, even = (finish_of(made, one).work(white)[..., 0] / 255 for made, one in (once, tiled))
+    assert np.ptp(even) == 0 and even[0, 0] ** 2.2 == pytest.approx((alone**2.2).mean(), abs=0.01)
+
+
 def test_air_is_koschmieders_law_mixed_in_linear_light(draw) -> None:
     """2 % of the contrast is left at the visibility (Koschmieder's threshold); half-way in linear light by IEC 61966-2-1, whose table
     gives 0.5 as coded 0.7354 (from memory)."""

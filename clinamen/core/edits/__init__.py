@@ -3,6 +3,7 @@
 from clinamen.core.edits import (
     act,
     carry,
+    dress,
     enter,
     knots,
     look,
@@ -24,6 +25,7 @@ __all__ = [
     "act",
     "apply",
     "carry",
+    "dress",
     "drift_of",
     "enter",
     "knots",

@@ -12,7 +12,8 @@ from clinamen.core.edits.scene import moved_in_depth
 from clinamen.core.errors import BadEdit
 from clinamen.core.exchange.names import id_from_name
 from clinamen.core.optics import depth_of, rate_of
-from clinamen.core.prep.steps import STEPS, AnyStep, AssistedCut, Cut, Extend, Fill, Step, Tidy
+from clinamen.core.parts import Part
+from clinamen.core.prep.steps import STEPS, AnyStep, AssistedCut, Cut, Extend, Fill, Tidy
 from clinamen.core.quantities import UNITS, counted, number, whole
 from clinamen.core.recipes import made_step, recipe_of, with_steps
 
@@ -22,7 +23,7 @@ LEAST_REACH = 8
 MOST_SHORT = 20_000  # px
 
 
-def fields_of(kind: type[Step], values: Values) -> dict[str, Any]:
+def fields_of(kind: type[Part], values: Values) -> dict[str, Any]:
     """A step's fields from what was typed, each read as its kind wants it; `data` holds the rest as JSON."""
     fields: dict[str, Any] = {}
     if values.get("data"):

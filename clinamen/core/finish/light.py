@@ -2,10 +2,11 @@
 
 E = ambient · C0 + level · C1 / (1 + (d / reach)²), per channel, C0 and C1 the colours in linear light and d the true distance
 from the key light to the place. A coded value is multiplied by E^(1/2.2): light is a factor in linear light, and 2.2 the exponent
-that a coded value stands for nearly everywhere (IEC 61966-2-1), so that a browser's own multiply draws the same.
+that a coded value stands for nearly everywhere (IEC 61966-2-1), so that a browser's own multiply draws the same. Art that repeats
+would show a seam at every joint: all of it gets the mean of what falls on the one that is framed.
 """
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
@@ -19,36 +20,53 @@ from clinamen.core.stage import stage_at
 from clinamen.core.stage.formula import shape_of
 
 EXPONENT = 1 / 2.2
+SPREAD = 65  # places a side that a mean is taken of
 STOPS = 48  # of the gradient that a browser draws
 
 
 @dataclass(frozen=True)
 class Lit:
-    """What falls on one sheet. The key light stands `away` true pixels off its plane over the place (a, b) of the stretched art,
-    counted from its middle; `size`: true pixels an art pixel. None where only ambient light does."""
+    """What falls on one sheet, `even`: alike on all of it, per channel. Otherwise the key light stands `away` true pixels off its
+    plane over the place (a, b) of the stretched art, counted from its middle; `size`: true pixels an art pixel; no key where
+    only ambient light reaches it."""
 
     light: Light
     key: tuple[float, float, float, float] | None  # a, b, away, size
     shape: tuple[float, float]
+    even: tuple[float, ...] | None = None
 
     def _factor(self, squared: Floats) -> Floats:
         """What coded values [..., 3] are multiplied by at squared true distances [...] from the key light."""
+        return self._falls(squared) ** EXPONENT
+
+    def _falls(self, squared: Floats) -> Floats:
         light = self.light
+        if self.even is not None:
+            return np.broadcast_to(np.array(self.even), (*squared.shape, 3))
         falls = light.ambient * linear(np.array(colour_of(light.colour)))
         if light.key is not None and self.key is not None:
             near = light.key.level / (1 + squared / light.key.reach**2)
             falls = falls + near[..., None] * linear(np.array(colour_of(light.key.colour)))
-        return np.broadcast_to(falls, (*squared.shape, 3)) ** EXPONENT
+        return np.broadcast_to(falls, (*squared.shape, 3))
+
+    def _squared(self, a: Floats | Planes, b: Floats | Planes) -> Floats:
+        """Squared true distances from the key light to places of the art, from its middle."""
+        if self.key is None:
+            return np.zeros(np.broadcast_shapes(a.shape, b.shape))
+        at_a, at_b, away, size = self.key
+        across, stretch = self.shape
+        return np.asarray(away**2 + size**2 * ((a + across * b - at_a) ** 2 + (stretch * b - at_b) ** 2), float)
+
+    def spread(self, width: float, height: float) -> "Lit":
+        """The same light, all of it alike on art of this size."""
+        a, b = (np.linspace(-0.5, 0.5, SPREAD) * side for side in (width, height))
+        mean = self._falls(self._squared(a[None, :], b[:, None])).mean(axis=(0, 1))
+        return replace(self, key=None, even=tuple(float(value) for value in mean))
 
     def work(self, planes: Planes, a: Planes, b: Planes) -> Planes:
         """Straight planes lit; `a` and `b` [h, w] are places of the art from its middle."""
-        squared = np.zeros(planes.shape[:2])
-        if self.key is not None:
-            at_a, at_b, away, size = self.key
-            across, stretch = self.shape
-            squared = away**2 + size**2 * ((a + across * b - at_a) ** 2 + (stretch * b - at_b) ** 2)
         out = planes.copy()
-        out[..., :3] = np.clip(planes[..., :3] * self._factor(squared), 0, 1)
+        out[..., :3] = np.clip(planes[..., :3] * self._factor(self._squared(a, b)), 0, 1)
         return out
 
     def filter(self, made: Filter, width: float, height: float, margin: float) -> None:
@@ -99,7 +117,8 @@ def lit_of(scene: Scene, layer: Layer) -> Lit | None:
     distance = scene.lens_distance
     place = np.array([light.key.x, light.key.y, distance]) * (1 + light.key.depth / distance)
     a, b, away = (place - at) @ stand
-    return Lit(light, (float(a / size), float(b / size), float(away), float(size)), shape)
+    lit = Lit(light, (float(a / size), float(b / size), float(away), float(size)), shape)
+    return lit.spread(layer.art.width, layer.art.height) if layer.repeats else lit
 
 
 def _hex(colour: Floats) -> str:

@@ -2,34 +2,19 @@
 
 from collections.abc import Mapping
 from dataclasses import dataclass
-from typing import Any, Literal, get_args, get_origin
-
-from pydantic.fields import FieldInfo
+from typing import Any, get_args
 
 from clinamen.core.bounds.fill_reach import reach_between
 from clinamen.core.bounds.needs import Needs, shortage
 from clinamen.core.document import Layer
 from clinamen.core.document import Scene as Document
-from clinamen.core.parts import Grows, NamesLayer
 from clinamen.core.prep.steps import STEPS, Cut, Extend, Fill, Step
 from clinamen.core.prep.steps.base import Group
 from clinamen.core.quantities import number, whole
 from clinamen.core.recipes import recipe_of, waiting
+from clinamen.scenes.rooms.fields import Field, field_of
 
 GROUPS: tuple[Group, ...] = get_args(Group)
-
-
-@dataclass(frozen=True)
-class Field:
-    """One field of a step's card."""
-
-    name: str
-    label: str
-    unit: str
-    value: Any
-    kind: str  # "number", "switch", "choice", "colour", "layer"
-    choices: tuple[tuple[str, str], ...] = ()
-    step: float = 1.0
 
 
 @dataclass(frozen=True)
@@ -112,32 +97,10 @@ def _fields(document: Document, layer: Layer, step: Step) -> list[Field]:
     """Every field of a step that has a name of its own."""
     others = tuple((other.id, other.label) for other in document.layers if other.id != layer.id)
     return [
-        _field(name, info, getattr(step, name), others) for name, info in type(step).model_fields.items() if info.title
+        field_of(name, info, getattr(step, name), others)
+        for name, info in type(step).model_fields.items()
+        if info.title
     ]
-
-
-def _field(name: str, info: FieldInfo, value: Any, others: tuple[tuple[str, str], ...]) -> Field:
-    label, marks = info.title or name, info.metadata
-    if any(isinstance(mark, NamesLayer) for mark in marks):
-        none = () if info.is_required() else (("", "no layer"),)
-        return Field("other" if name == "layer" else name, label, "", value, "choice", (*none, *others))
-    if isinstance(value, bool):
-        return Field(name, label, "", value, "switch")
-    if get_origin(info.annotation) is Literal:
-        extra = info.json_schema_extra if isinstance(info.json_schema_extra, dict) else {}
-        words = extra.get("words")
-        named = words if isinstance(words, dict) else {}
-        choices = tuple((str(choice), str(named.get(str(choice), choice))) for choice in get_args(info.annotation))
-        return Field(name, label, "", str(value), "choice", choices)
-    if isinstance(value, str):
-        return Field(name, label, "", value, "colour")
-    unit = "px" if any(isinstance(mark, Grows) for mark in marks) else ""
-    fine = isinstance(value, float) and _top(info) == 1
-    return Field(name, label, unit, value, "number", (), 0.05 if fine else 1.0)
-
-
-def _top(info: FieldInfo) -> float | None:
-    return next((bound.le for bound in info.metadata if getattr(bound, "le", None) is not None), None)
 
 
 def _note(document: Document, layer: Layer, step: Step, needs: Needs, opaque: Any) -> tuple[str, bool]:

@@ -2,24 +2,31 @@
 
 from dataclasses import dataclass
 from functools import cached_property
+from typing import Any, get_args
 
 from clinamen.core.air import AIRS, kept_share
-from clinamen.core.document import BLEND_MODES, EASING_NAMES, Layer
+from clinamen.core.document import BLEND_MODES, EASING_NAMES, Layer, Scene, parse
 from clinamen.core.drawing import bench
+from clinamen.core.edits.dress import group_names
 from clinamen.core.edits.look import resting_rate
+from clinamen.core.look.steps import LOOKS, Fade, LookStep, Together
+from clinamen.core.look.steps.base import Group
+from clinamen.core.look.steps.curve import ToneCurve
 from clinamen.core.motion.states import State
 from clinamen.core.optics import depth_of, hyperfocal
 from clinamen.core.quantities import shown
 from clinamen.core.stage import stage_at
 from clinamen.core.stage.formula import lens_of
 from clinamen.scenes.rooms.desk import Desk, room
+from clinamen.scenes.rooms.fields import Field, field_of
 
+GROUPS: tuple[Group, ...] = get_args(Group)
 SHARP = 1.0  # px of standard deviation: what still passes for sharp in "depth of field"
 CONFUSION = 0.03  # mm on a 36 mm sensor, scaled with it: common practice, no source
 
 
 @dataclass(frozen=True)
-class Field:
+class InFocus:
     """Depth of field: from a rate to a nearer one, in words; and the hyperfocal distance."""
 
     far: str
@@ -29,11 +36,110 @@ class Field:
     hyperfocal: str
 
 
+@dataclass(frozen=True)
+class WornStep:
+    """A look step as its card shows it."""
+
+    index: int
+    step: LookStep
+    fields: tuple[Field, ...]
+    points: str  # of a curve: its tones by per cent of the box, "x,y" with spaces between
+
+    @property
+    def number(self) -> str:
+        return str(self.index)
+
+
+@dataclass(frozen=True)
+class Section:
+    """One look: the chosen layer's, or that of a group it is in (`group` its name)."""
+
+    key: str
+    label: str
+    group: str
+    cards: tuple[WornStep, ...]
+
+
+def _section(key: str, label: str, group: str, look: tuple[LookStep, ...]) -> Section:
+    cards = []
+    for index, step in enumerate(look):
+        named = [(name, info) for name, info in type(step).model_fields.items() if info.title]
+        fields = tuple(field_of(name, info, getattr(step, name), ()) for name, info in named)
+        points = " ".join(f"{p.x:g},{p.y:g}" for p in step.points) if isinstance(step, ToneCurve) else ""
+        cards.append(WornStep(index, step, fields, points))
+    return Section(key, label, group, tuple(cards))
+
+
 @room
 class LookRoom(Desk):
     id = "look"
     name = "Look"
     readout = "scenes/rooms/look_readout.html"
+
+    @cached_property
+    def saved(self) -> Scene:
+        """What is kept: sliders and colours are drawn from it, so that what is dragged is not taken from the hand."""
+        return parse(self.revision.document) if self.previewing else self.document
+
+    @cached_property
+    def sections(self) -> list[Section]:
+        """The looks that the chosen layer wears: its own, then its groups', the innermost first."""
+        layer = next((x for x in self.saved.layers if x.id == self.choice.layer), None)
+        if layer is None:
+            return []
+        looks = {group.name: group.look for group in self.saved.groups}
+        groups = [
+            _section(f"g{number}", f"Group {name}", name, looks.get(name, ()))
+            for number, name in enumerate(group_names(layer))
+        ]
+        return [_section("own", "Look of this layer", "", layer.look), *groups]
+
+    @property
+    def offered(self) -> list[tuple[str, list[tuple[str, str]]]]:
+        """The look steps by group, each as its word and its name; what goes by other layers has a form of its own."""
+        named = [(kind, step) for kind, step in LOOKS.items() if step is not Together]
+        return [(group, [(kind, step.title) for kind, step in named if step.group == group]) for group in GROUPS]
+
+    @property
+    def light(self) -> list[Field]:
+        """The sliders of light: of the scene's, and of its key light where it has one."""
+        light, view, key = self.saved.light, self.saved.view, self.saved.light.key
+        fields = [Field("ambient", "ambient", "", light.ambient, "number", (), 0.01, 0, 2)]
+        fields += [Field("colour", "of colour", "", light.colour, "colour")]
+        if key is None:
+            return fields
+        wide, high, far = view.width, view.height, self.saved.lens_distance
+        return [
+            *fields,
+            Field("level", "key level", "", key.level, "number", (), 0.01, 0, 4),
+            Field("key_colour", "of colour", "", key.colour, "colour"),
+            Field("reach", "reach", "px", key.reach, "number", (), 10, 1, 2.0 * wide),
+            Field("x", "x", "px", key.x, "number", (), 1, -wide, wide),
+            Field("y", "y", "px", key.y, "number", (), 1, -high, high),
+            Field("depth", "depth", "px", key.depth, "number", (), 10, round(-0.9 * far), round(2 * far)),
+        ]  # fmt: skip
+
+    @property
+    def handles(self) -> list[dict[str, Any]]:
+        """What can be dragged in the view, in view pixels at rest: the key light, and the ends of the chosen layer's fades."""
+        view, key = self.document.view, self.document.light.key
+        found: list[dict[str, Any]] = []
+        if key is not None:
+            at = [key.x + view.width / 2, key.y + view.height / 2]
+            found.append({"kind": "light", "at": at, "colour": key.colour, "says": "Key light"})
+        fades = [(i, step) for i, step in enumerate(self.layer.look) if isinstance(step, Fade)] if self.layer else []
+        if fades and self.layer:
+            matrix, scale = stage_at(self.document, State())[self.layer.id].matrix[0], self.layer.framing.scale
+            for index, fade in fades:
+                for end, x, y in (("whole", fade.x, fade.y), ("gone", fade.to_x, fade.to_y)):
+                    seen = matrix @ [x / scale, y / scale, 1.0]
+                    at = [float(seen[0] / seen[2]), float(seen[1] / seen[2])]
+                    found.append({"kind": "fade", "index": index, "end": end, "at": at, "says": f"Fade: {end} here"})
+        return found
+
+    @property
+    def stage(self) -> dict[str, Any]:
+        return {**super().stage, "handles": self.handles}
 
     @cached_property
     def bench(self) -> bench.Bench:
@@ -64,7 +170,7 @@ class LookRoom(Desk):
         }  # fmt: skip
 
     @property
-    def depth_of_field(self) -> Field | None:
+    def depth_of_field(self) -> InFocus | None:
         """Where what is still sharp ends, in scene px from the picture plane and in metres from the lens."""
         made, lens = self.document, self.document.lens
         if lens.aperture is None:
@@ -79,13 +185,17 @@ class LookRoom(Desk):
             for rate in (far, near)
         ]
         past = hyperfocal(lens.focal_length, lens.aperture, CONFUSION * lens.sensor_width / 36) / 1000
-        return Field(places[0], places[1], metres[0], metres[1], f"{shown(past, 2)} m")
+        return InFocus(places[0], places[1], metres[0], metres[1], f"{shown(past, 2)} m")
 
     @property
     def sheets(self) -> list[tuple[str, str]]:
         """The layers by id and name, nearest first."""
         rates = {layer.id: resting_rate(self.document, layer) for layer in self.document.layers}
         return [(x.id, x.label) for x in sorted(self.document.layers, key=lambda x: -rates[x.id])]
+
+    @property
+    def references(self) -> list[tuple[str, str]]:
+        return [("", "the mean of all"), *self.sheets]
 
     @property
     def focused_on(self) -> str:

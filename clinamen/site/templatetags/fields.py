@@ -74,6 +74,28 @@ def do(
 
 
 @register.simple_tag
+def slider_field(field: Any, field_id: str, **data: Any) -> SafeString:
+    """One field that is seen while it is set: a slider with its number, a colour, a switch, a choice; `data`: what it edits."""
+    told = _data({**data, "field": field.name})
+    if field.kind == "switch":
+        on = mark_safe(" checked") if field.value else ""
+        return format_html('<input type="checkbox" id="{}"{}{}>', field_id, told, on)
+    if field.kind == "choice":
+        return select(field_id, "", field.label, field.choices, field.value, **data, field=field.name)
+    if field.kind == "colour":
+        return format_html(
+            '<input type="color" id="{}"{} aria-label="{}" value="{}">', field_id, told, field.label, field.value
+        )
+    text = shown(float(field.value), 3)
+    return format_html(
+        '<span class="slider"><input type="range" id="{}-slider" tabindex="-1" aria-hidden="true"{} min="{}" max="{}" '
+        'step="{}" value="{}"><input class="num" id="{}"{} aria-label="{}" data-step="{}" value="{}" size="6"> {}</span>',
+        field_id, told, plain(field.low), plain(field.high), plain(field.step), plain(float(field.value)),
+        field_id, told, field.label, plain(field.step), text, field.unit,
+    )  # fmt: skip
+
+
+@register.simple_tag
 def step_field(field: Any, index: int) -> SafeString:
     """One field of a prep step's card, sent with the step's place in the recipe when it changes."""
     field_id = f"sf-{field.name}"

@@ -18,9 +18,12 @@ if TYPE_CHECKING:
 Group = Literal["Colour", "Tone", "Edge", "Light", "Softness"]
 
 
-def amount(title: str, default: float, low: float, high: float, step: float = 0.01, unit: str = "") -> Any:
-    """A number with a name of its own, from `low` to `high`, nudged by `step`."""
-    return Field(default=default, ge=low, le=high, title=title, json_schema_extra={"step": step, "unit": unit})
+def amount(
+    title: str, default: float, low: float, high: float, step: float = 0.01, unit: str = "", usual: float = 0.0
+) -> Any:
+    """A number with a name of its own, from `low` to `high`, nudged by `step`; a slider ends at `usual`."""
+    extra: dict[str, Any] = {"step": step, "unit": unit, **({"usual": usual} if usual else {})}
+    return Field(default=default, ge=low, le=high, title=title, json_schema_extra=extra)
 
 
 class LookStep(Part):

@@ -15,7 +15,7 @@ class Brightness(MatrixStep):
     group: ClassVar[Group] = "Tone"
 
     step: Literal["brightness"] = "brightness"
-    amount: float = amount("amount", 1.0, 0, 4)
+    amount: float = amount("amount", 1.0, 0, 4, usual=2)
 
     def matrix(self) -> "Floats":
         import numpy as np

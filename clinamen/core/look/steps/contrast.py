@@ -15,7 +15,7 @@ class Contrast(MatrixStep):
     group: ClassVar[Group] = "Tone"
 
     step: Literal["contrast"] = "contrast"
-    amount: float = amount("amount", 1.0, 0, 4)
+    amount: float = amount("amount", 1.0, 0, 4, usual=2)
 
     def matrix(self) -> "Floats":
         import numpy as np

@@ -20,8 +20,8 @@ class DropShadow(LookStep):
 
     step: Literal["drop"] = "drop"
     angle: float = amount("falls to", 60.0, -360, 360, 1, "°")
-    distance: float = amount("distance", 14.0, 0, 2000, 1, "px")
-    blur: float = amount("softness", 8.0, 0, 500, 0.5, "px")
+    distance: float = amount("distance", 14.0, 0, 2000, 1, "px", 120)
+    blur: float = amount("softness", 8.0, 0, 500, 0.5, "px", 60)
     opacity: float = amount("opacity", 0.5, 0, 1)
     colour: Colour = Field(default="#000000", title="colour")
 

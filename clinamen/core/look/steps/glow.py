@@ -25,8 +25,8 @@ class Glow(LookStep):
         default="bright", title="of", json_schema_extra={"words": {"bright": "bright parts", "whole": "all of it"}}
     )
     above: float = amount("brighter than", 0.6, 0, 1)
-    radius: float = amount("radius", 20.0, 0, 500, 1, "px")
-    strength: float = amount("strength", 0.8, 0, 4)
+    radius: float = amount("radius", 20.0, 0, 500, 1, "px", 120)
+    strength: float = amount("strength", 0.8, 0, 4, usual=2)
 
     def reach(self) -> float:
         return 3 * self.radius

@@ -16,7 +16,7 @@ class Hue(MatrixStep):
     group: ClassVar[Group] = "Colour"
 
     step: Literal["hue"] = "hue"
-    angle: float = amount("turned by", 0.0, -360, 360, 1, "°")
+    angle: float = amount("turned by", 0.0, -360, 360, 1, "°", 360)
 
     def matrix(self) -> "Floats":
         import numpy as np

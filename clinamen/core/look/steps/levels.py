@@ -19,7 +19,7 @@ class Levels(TableStep):
     step: Literal["levels"] = "levels"
     black: float = amount("black at", 0.0, 0, 1)
     white: float = amount("white at", 1.0, 0, 1)
-    gamma: float = amount("gamma", 1.0, 0.1, 10)
+    gamma: float = amount("gamma", 1.0, 0.1, 10, usual=3)
     low: float = amount("becomes from", 0.0, 0, 1)
     high: float = amount("to", 1.0, 0, 1)
 

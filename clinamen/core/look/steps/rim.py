@@ -20,7 +20,7 @@ class Rim(LookStep):
 
     step: Literal["rim"] = "rim"
     angle: float = amount("comes from", -45.0, -360, 360, 1, "°")
-    width: float = amount("width", 8.0, 0, 300, 0.5, "px")
+    width: float = amount("width", 8.0, 0, 300, 0.5, "px", 60)
     strength: float = amount("strength", 0.8, 0, 1)
     colour: Colour = Field(default="#ffe2b0", title="colour")
 

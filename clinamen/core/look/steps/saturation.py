@@ -15,7 +15,7 @@ class Saturation(MatrixStep):
     group: ClassVar[Group] = "Colour"
 
     step: Literal["saturation"] = "saturation"
-    amount: float = amount("amount", 1.0, 0, 4)
+    amount: float = amount("amount", 1.0, 0, 4, usual=2)
 
     def matrix(self) -> "Floats":
         return saturated(self.amount)

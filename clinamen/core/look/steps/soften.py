@@ -12,4 +12,4 @@ class Soft(LookStep):
     group: ClassVar[Group] = "Softness"
 
     step: Literal["soft"] = "soft"
-    radius: float = amount("softness", 4.0, 0, 500, 0.25, "px")
+    radius: float = amount("softness", 4.0, 0, 500, 0.25, "px", 40)

@@ -47,6 +47,7 @@ export function takeStage() {
   clock.max = stage.duration || 1;
   at.time = Math.min(at.time, stage.duration);
   drive();
+  document.dispatchEvent(new Event('staged'));
 }
 
 export function drive(values = {}) {

@@ -1,64 +1,56 @@
-// The room Look: hands on the light bench, switches, and colours that follow while they are chosen. Where a hand is goes to the
-// server as it is; what it comes to is worked out there.
+// The room Look: switches, and sliders and colours that are seen while they are set.
+import '../parts/bench.js';
+import '../parts/lookmarks.js';
 import {choice, edit, preview, settled} from '../lib/queue.js';
-import {choose} from '../parts/sheets.js';
-
-/** What each hand of the bench asks for. @type {Record<string, string>} */
-const EDITS = {tip: 'focus', side: 'aperture', air: 'air'};
-/** @type {{hand: string, id: string, at: number, values?: Record<string, unknown>} | null} */
-let drag = null;
-const bench = () => document.querySelector('[data-bench]');
-function placed(event) {
-  const svg = bench(), {left, right, floor, ceiling, most, near} = svg.dataset;
-  const point = new DOMPoint(event.clientX, event.clientY).matrixTransform(svg.getScreenCTM().inverse());
-  const share = (value, from, to) => Math.max(0, Math.min(1, (value - from) / (to - from)));
-  const high = share(point.y, +floor, +ceiling);
-  return {at: drag.hand === 'air' ? drag.at : share(point.x, +left, +right), up: high * most, kept: high, near};
-}
-document.addEventListener('pointerdown', (event) => {
-  const hand = event.target.closest?.('[data-hand]'), stand = event.target.closest?.('[data-stand]');
-  if (event.button || !(hand || stand)) return;
-  event.preventDefault();
-  if (!hand) { choose(stand.dataset.stand); return; }
-  const {near} = bench().dataset;
-  drag = {hand: hand.dataset.hand, id: hand.id, at: 1 - hand.dataset.at / near};
-  hand.focus({preventScroll: true});
-});
-document.addEventListener('pointermove', (event) => {
-  if (!drag) return;
-  drag.values = placed(event);
-  preview(EDITS[drag.hand], drag.values);
-});
-document.addEventListener('pointerup', async () => {
-  if (!drag) return;
-  const {hand, id, values} = drag;
-  drag = null;
-  if (!values) return;
-  await settled();
-  await edit(EDITS[hand], values);
-  document.getElementById(id)?.focus({preventScroll: true});
-});
-document.addEventListener('pointercancel', () => { drag = null; settled(); });
-
-// By keyboard: a nudge is the same as one of the field that says the same.
-const FIELDS = {tip: ['f-focus', 1], side: ['f-aperture', -1], air: ['f-visibility', 1]};
-document.addEventListener('keydown', (event) => {
-  const hand = event.target.closest?.('[data-hand]'), stand = event.target.closest?.('[data-stand]');
-  if (stand && ['Enter', ' '].includes(event.key)) { event.preventDefault(); choose(stand.dataset.stand); return; }
-  if (!hand || !event.key.startsWith('Arrow')) return;
-  event.preventDefault();
-  const [id, sign] = FIELDS[hand.dataset.hand], field = document.getElementById(id);
-  // near is on the left of the bench, so to the left means a higher rate
-  const rises = (hand.dataset.hand === 'tip' ? ['ArrowLeft', 'ArrowUp'] : ['ArrowRight', 'ArrowUp']).includes(event.key) === (sign > 0);
-  field.dispatchEvent(new KeyboardEvent('keydown', {key: rises ? 'ArrowUp' : 'ArrowDown', shiftKey: event.shiftKey, bubbles: true}));
-});
+import {drawCurves} from '../parts/tones.js';
 
 document.addEventListener('change', (event) => {
   const {lookSwitch, name, on, off} = event.target.dataset ?? {};
   if (lookSwitch) edit(lookSwitch, {layer: choice().chosen, [name]: event.target.checked ? on : off});
 });
-// A colour is seen while it is chosen.
+// --- sliders, colours, switches: seen while they are set ---------------------------------------------------------------
+const said = (field) => (field.type === 'checkbox' ? (field.checked ? '1' : '0') : field.value);
+/** @param {any} field @returns {[string, Record<string, unknown>]} */
+function asked(field) {
+  const {lookSet, group = '', index, field: name} = field.dataset;
+  return [lookSet, {layer: choice().chosen, group, ...index === undefined ? {} : {index}, [name]: said(field)}];
+}
 document.addEventListener('input', (event) => {
   const field = event.target;
-  if (field.type === 'color' && field.dataset.edit) preview(field.dataset.edit, {[field.name]: field.value, layer: choice().chosen, ...field.dataset.part ? {part: field.dataset.part} : {}});
+  if (!field.dataset?.lookSet || !['range', 'color'].includes(field.type)) return;
+  if (field.type === 'range') /** @type {HTMLInputElement} */ (document.getElementById(field.id.replace(/-slider$/, ''))).value = field.value;
+  preview(...asked(field));
 });
+document.addEventListener('change', async (event) => {
+  const field = event.target;
+  if (!field.dataset?.lookSet) return;
+  const request = asked(field), id = document.activeElement?.id;
+  await settled();
+  await edit(...request);
+  if (id) document.getElementById(id)?.focus({preventScroll: true});
+});
+// What was open stays open when it is drawn anew; a step that was just added is open.
+const open = new Set();
+document.addEventListener('toggle', (event) => {
+  const thing = /** @type {HTMLDetailsElement} */ (event.target);
+  if (thing.dataset.keptOpen === undefined || !thing.isConnected) return;
+  if (thing.open) open.add(thing.id); else open.delete(thing.id);
+}, true);
+function reopen() {
+  for (const id of open) { document.getElementById(id)?.setAttribute('open', ''); }
+  drawCurves();
+}
+document.addEventListener('htmx:afterSettle', reopen);
+document.addEventListener('click', (event) => {
+  const button = event.target.closest?.('[hx-post$="/look-add/"]');
+  if (!button) return;
+  const section = button.closest('.looks');
+  open.add(`${section.id}-${section.querySelectorAll('.step').length}`);
+  open.delete(`${section.id}-add`);
+});
+document.addEventListener('submit', (event) => {
+  const form = /** @type {any} */ (event.target);
+  if (form.dataset.together === undefined) return;
+  form.elements.layers.value = [...form.querySelectorAll('[data-together-layer]:checked')].map((box) => box.value).join(' ');
+}, true);
+

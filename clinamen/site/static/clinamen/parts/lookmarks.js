@@ -1,0 +1,69 @@
+// What is dragged in the view in the room Look: the key light, the ends of fades.
+import {choice, edit, preview, settled} from '../lib/queue.js';
+import {make} from './tones.js';
+import {stage} from './view.js';
+
+const marks = document.getElementById('look-marks'), view = document.getElementById('view');
+function frame() {
+  const host = view.getBoundingClientRect(), [width, height] = stage.view, scale = Math.min(host.width / width, host.height / height);
+  return {left: (host.width - width * scale) / 2, top: (host.height - height * scale) / 2, scale, host};
+}
+/** The mark under the hand: what it edits. @type {{mark: any, request: [string, Record<string, unknown>] | null} | null} */
+let held = null;
+function drawMarks() {
+  if (held) return;
+  const {left, top, scale} = frame(), focused = document.activeElement?.id;
+  marks.replaceChildren();
+  const at = ([x, y]) => [left + x * scale, top + y * scale];
+  const ends = new Map();
+  for (const {kind, index, end, at: place} of stage.handles ?? []) if (kind === 'fade') ends.set(index, [...ends.get(index) ?? [], [end, at(place)]]);
+  for (const [, [[, one], [, two]]] of ends) {
+    for (const kind of ['under', 'over']) make(marks, 'line', {class: `fade-line ${kind}`, x1: one[0], y1: one[1], x2: two[0], y2: two[1]});
+  }
+  for (const [number, {kind, index, end, at: place, colour, says}] of (stage.handles ?? []).entries()) {
+    const [x, y] = at(place), light = kind === 'light';
+    const mark = make(marks, 'g', {class: `look-mark ${kind}`, id: `mark-${number}`, tabindex: 0, role: 'button', 'aria-label': `${says}: drag it, or use the arrow keys`, 'data-mark': number, transform: `translate(${x} ${y})`});
+    make(mark, 'circle', {r: light ? 9 : 6, fill: light ? colour : end === 'whole' ? '#fff' : '#17456B', stroke: light ? '#10202C' : '#fff', 'stroke-width': 2});
+    if (light) make(mark, 'path', {class: 'rays', d: 'M0 -17v5M0 12v5M-17 0h5M12 0h5M-12 -12l3 3M9 9l3 3M-12 12l3 -3M9 -9l3 -3'});
+    make(mark, 'title', {}).textContent = says;
+    mark.dataset.does = JSON.stringify(light ? ['light', {}] : ['fade-at', {index, end}]);
+  }
+  if (focused?.startsWith('mark-')) document.getElementById(focused)?.focus({preventScroll: true});
+}
+/** @returns {[string, Record<string, unknown>]} */
+const asks = (mark, x, y) => {
+  const [name, values] = JSON.parse(mark.dataset.does);
+  return [name, {layer: choice().chosen, ...values, ...name === 'light' ? {to_x: x, to_y: y} : {x, y}}];
+};
+marks.addEventListener('pointerdown', (event) => {
+  const mark = event.target.closest('[data-mark]');
+  if (!mark || event.button) return;
+  event.preventDefault();
+  mark.focus({preventScroll: true});
+  marks.setPointerCapture(event.pointerId);
+  held = {mark, request: null};
+});
+marks.addEventListener('pointermove', (event) => {
+  if (!held) return;
+  const {left, top, scale, host} = frame(), x = event.clientX - host.left, y = event.clientY - host.top;
+  held.mark.setAttribute('transform', `translate(${x} ${y})`);
+  held.request = asks(held.mark, (x - left) / scale, (y - top) / scale);
+  preview(...held.request);
+});
+marks.addEventListener('pointerup', async () => {
+  const done = held?.request;
+  if (done) { await settled(); await edit(...done); }
+  held = null;
+  drawMarks();
+});
+marks.addEventListener('keydown', (event) => {
+  const mark = event.target.closest('[data-mark]'), by = event.shiftKey ? 50 : 5;
+  const way = {ArrowLeft: [-by, 0], ArrowRight: [by, 0], ArrowUp: [0, -by], ArrowDown: [0, by]}[event.key];
+  if (!mark || !way) return;
+  event.preventDefault();
+  const [x, y] = stage.handles[mark.dataset.mark].at;
+  edit(...asks(mark, x + way[0], y + way[1]));
+});
+addEventListener('resize', drawMarks);
+document.addEventListener('staged', drawMarks);
+drawMarks();

@@ -59,6 +59,8 @@ def blurred(picture: Planes, sigma: float) -> Planes:
 
 def laid(canvas: Planes, sheet: Planes, mode: str) -> Planes:
     """A premultiplied sheet over an opaque canvas: (1 − α)·back + α·B(back, own)."""
+    if mode == "add":
+        return np.minimum(canvas + sheet[..., :3], 1)
     alpha = sheet[..., 3:]
     own = sheet[..., :3] / np.maximum(alpha, 1e-6)
     return canvas * (1 - alpha) + alpha * BLENDS[mode](canvas, own)

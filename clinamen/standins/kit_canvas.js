@@ -120,7 +120,7 @@ class Kit {
       own.imageSmoothingQuality = 'high';
       this.sheet(own, layer, times([[scale, 0, margin], [0, scale, margin], [0, 0, 1]], matrix), this.pictures.get(`${layer.id}/${this.cell(layer, state)}`));
       context.globalAlpha = opacity;
-      context.globalCompositeOperation = layer.blend === 'normal' ? 'source-over' : layer.blend;
+      context.globalCompositeOperation = {normal: 'source-over', add: 'lighter'}[layer.blend] ?? layer.blend;
       context.filter = blur > 0 ? `blur(${blur * scale}px)` : 'none';
       context.drawImage(sheet, -margin, -margin);
       context.filter = 'none';

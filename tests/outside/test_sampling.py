@@ -205,7 +205,7 @@ def test_a_disc_has_a_discs_second_moment(diameter: float) -> None:
 
 MODES = (
     "normal", "multiply", "screen", "overlay", "darken", "lighten", "color-dodge", "color-burn", "hard-light", "soft-light",
-    "difference", "exclusion",
+    "difference", "exclusion", "add",
 )  # fmt: skip
 
 
@@ -224,7 +224,7 @@ def test_blend_modes_are_chromiums(page) -> None:
         return "data:image/png;base64," + base64.b64encode(encode_png(pixels)).decode()
 
     boxes = "".join(
-        f'<div><img src="{source(back)}"><img src="{source(front)}" style="mix-blend-mode:{mode}"></div>'
+        f'<div><img src="{source(back)}"><img src="{source(front)}" style="mix-blend-mode:{"plus-lighter" if mode == "add" else mode}"></div>'
         for mode in MODES
     )
     page.set_viewport_size({"width": 64 * len(MODES), "height": 64})

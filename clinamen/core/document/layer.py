@@ -13,7 +13,7 @@ from clinamen.core.prep.recipe import Recipe
 
 Blend = Literal[
     "normal", "multiply", "screen", "overlay", "darken", "lighten", "color-dodge", "color-burn", "hard-light",
-    "soft-light", "difference", "exclusion",
+    "soft-light", "difference", "exclusion", "add",
 ]  # fmt: skip
 BLEND_MODES: tuple[str, ...] = get_args(Blend)
 Repetition = Literal["none", "tile", "mirror"]

@@ -133,6 +133,7 @@ def _worked_in(element: "ElementTree.Element", around: _Entry, name: str) -> _En
         except ValueError:
             raise BadArt(f"{place}: {key} is not a number; export it again") from None
     mode = (element.get("composite-op") or "svg:src-over").removeprefix("svg:")
+    mode = "add" if mode == "plus" else mode
     return replace(
         around,
         name=label,

@@ -144,7 +144,7 @@ def _widened(scene: Scene, layer: Layer) -> tuple[Scene, int, int]:
 
 
 def _layer_line(layer: Layer, opacity: float, src: str, x: int, y: int) -> str:
-    mode = "svg:src-over" if layer.blend == "normal" else f"svg:{layer.blend}"
+    mode = {"normal": "svg:src-over", "add": "svg:plus"}.get(layer.blend, f"svg:{layer.blend}")
     seen = "visible" if layer.visible else "hidden"
     return (
         f'    <layer name={quoteattr(layer.label)} src={quoteattr(src)} x="{x}" y="{y}" '

@@ -1,6 +1,7 @@
 """Blend modes on premultiplied pixels, as Compositing and Blending Level 1 writes them.
 
-Result = (1 − αb)·Cs·αs + (1 − αs)·Cb·αb + αs·αb·B(Cb, Cs), section 5; B of the separable modes, section 10.
+Result = (1 − αb)·Cs·αs + (1 − αs)·Cb·αb + αs·αb·B(Cb, Cs), section 5; B of the separable modes, section 10. "add" is
+plus-lighter, colours and alphas summed (Compositing and Blending Level 2).
 """
 
 from collections.abc import Callable
@@ -53,6 +54,8 @@ BLENDS: dict[str, Callable[[Planes, Planes], Planes]] = {
 def blend_over(back: Planes, front: Planes, mode: str) -> Planes:
     """`front` over `back`, both premultiplied RGBA [h, w, 4] float32, in a blend mode."""
     alpha_front, alpha_back = front[..., 3:], back[..., 3:]
+    if mode == "add":
+        return np.minimum(front + back, 1)
     out = front + back * (1 - alpha_front)
     if mode != "normal":
         own_back = back[..., :3] / np.maximum(alpha_back, 1e-6)

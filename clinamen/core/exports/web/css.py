@@ -369,7 +369,8 @@ class Stylesheet:
         if layer.blend != "normal":
             outer = f".{p}-b{index}" if self._softens(layer) else selector
             outer = f".{p}-s{index}-{slid[0].run.index}" if slid else outer
-            lines.append(f"{outer}{{mix-blend-mode:{layer.blend}}}")
+            mode = "plus-lighter" if layer.blend == "add" else layer.blend
+            lines.append(f"{outer}{{mix-blend-mode:{mode}}}")
         lines.append(self._content_rule(selector, layer))
         lines += self._worn(selector, layer)
         if layer.frames:

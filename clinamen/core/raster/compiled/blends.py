@@ -4,6 +4,8 @@ import numpy as np
 
 from clinamen.core.raster.compiled.jit import jit
 
+ADD = 12
+
 
 @jit
 def mixed(mode, back, front):
@@ -59,6 +61,9 @@ def over(mode, taken, seen, count):
         elif mode == 2:
             for i in range(count):
                 here[i] = there[i] + here[i] - there[i] * here[i]
+        elif mode == ADD:  # plus-lighter of CSS: colours and alphas summed
+            for i in range(count):
+                here[i] = min(one, there[i] + here[i])
         else:
             for i in range(count):
                 front, back = fronts[i], backs[i]
@@ -66,4 +71,4 @@ def over(mode, taken, seen, count):
                 both = np.float32(mixed(mode, np.float32(own_back), np.float32(own_front)))
                 here[i] = (one - back) * there[i] + (one - front) * here[i] + front * back * both
     for i in range(count):
-        backs[i] = fronts[i] + backs[i] * (one - fronts[i])
+        backs[i] = min(one, fronts[i] + backs[i]) if mode == ADD else fronts[i] + backs[i] * (one - fronts[i])

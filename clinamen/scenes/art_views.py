@@ -19,12 +19,13 @@ from clinamen.core.arrays import Pixels
 from clinamen.core.edits import apply
 from clinamen.core.errors import BadEdit, ClinamenError
 from clinamen.core.look.brought import dressed, looks_of
+from clinamen.core.made.shadows import foot_row
 from clinamen.core.pictures.limits import MEDIA_TYPES, VECTOR
 from clinamen.core.prep.match import statistics
 from clinamen.core.quantities import counted
 from clinamen.scenes.actions import bring_actor, bring_in, revise
 from clinamen.scenes.answers import base_id, base_of, choice_of, owner_of, parts, refused_edit, saved, scene_of
-from clinamen.scenes.prepared import layer_with_key, picture_of_layer
+from clinamen.scenes.prepared import layer_of_address, layer_with_key, picture_of_layer
 from clinamen.scenes.rooms import Choice, desk_of
 from clinamen.scenes.shelf import pictures_of, shelf_of
 
@@ -124,6 +125,27 @@ def together(request: HttpRequest, pk: Any) -> HttpResponse:
 
 
 @login_required
+@require_POST
+def shadow(request: HttpRequest, pk: Any) -> HttpResponse:
+    """Let the chosen layer throw a shadow: its foot line is found in its alpha here."""
+    scene, choice, values = scene_of(request, pk), choice_of(request.POST), request.POST.dict()
+
+    def save() -> tuple[str, Choice]:
+        current = document.parse(base_of(scene, values).document)
+        shelf = shelf_of(pictures_of(scene), current, draft=True)
+        layer = next((x for x in current.layers if x.id == choice.layer), None)
+        if layer is None:
+            raise BadEdit("Shadow: no layer is chosen; choose the one that throws it")
+        cells = shelf.cells(layer) if layer.frames else shelf.pixels(layer)[None]
+        foot = max(foot_row(cell[..., 3]) for cell in cells)
+        edited, says = apply(current, "cast-shadow", {**values, "layer": layer.id, "foot": str(foot)})
+        revise.revise(scene, base_id(scene, values), edited, says, request.user)
+        return says, choice
+
+    return saved(request, pk, save)
+
+
+@login_required
 @require_GET
 def source(request: HttpRequest, pk: Any, source_pk: int) -> FileResponse:
     """A file that layers were taken out of, as it came."""
@@ -152,6 +174,30 @@ def prepared_art(request: HttpRequest, pk: Any, layer: str, key: str, state: str
         return dressed(fitted(pixels, longest), steps) if steps else pixels
 
     path = reduced_prepared(named, longest, mirrored, made)
+    return FileResponse(path.open("rb"), content_type="image/webp")
+
+
+@login_required
+@require_GET
+@cache_control(private=True, max_age=31536000, immutable=True)
+def made_art(request: HttpRequest, pk: Any, key: str, longest: int) -> FileResponse:
+    """Made art as the address says it, reduced; `key` tells apart what the same words may make of other art."""
+    scene, mirrored, look = scene_of(request, pk), request.GET.get("mirrored", ""), request.GET.get("look", "")
+    if longest not in (*SIZES, *STRIP_SIZES) or mirrored not in ("", "x", "y", "xy"):
+        raise Http404
+    try:
+        layer, steps = layer_of_address(request.GET), looks_of(look)
+    except ClinamenError as error:
+        raise Http404 from error
+    assert scene.head is not None
+    shelf = shelf_of(pictures_of(scene), document.parse(scene.head.document), draft=True)
+
+    def made() -> Pixels:
+        pixels = fitted(shelf.preview(layer, longest)[0], longest)
+        return dressed(pixels, steps) if steps else pixels
+
+    told = json.dumps([str(pk), key, request.GET.get("art"), request.GET.get("grid"), look])
+    path = reduced_prepared(hashlib.sha256(told.encode()).hexdigest(), longest, mirrored, made)
     return FileResponse(path.open("rb"), content_type="image/webp")
 
 

@@ -47,7 +47,7 @@ def _load(user: Any, data: dict[str, Any], folder: Path, says: str) -> None:
     made = document.parse(data)
     with transaction.atomic():
         scene = Scene.objects.create(owner=user, title=made.title)
-        for file in dict.fromkeys(layer.art.file for layer in made.layers):
+        for file in dict.fromkeys(layer.art.file for layer in made.layers if layer.art.file):
             SceneArt.objects.create(scene=scene, file=file, picture=store.keep((folder / file).read_bytes(), file))
         scene.head = Revision.objects.create(scene=scene, document=made.to_json(), author=user, says=says)
         scene.save()

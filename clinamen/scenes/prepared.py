@@ -1,11 +1,14 @@
 """Prepared art of a scene by its key: found in the head, or in what the head was a moment ago."""
 
+from collections.abc import Mapping
+
 from django.http import Http404
 
 from clinamen.core import document
 from clinamen.core.arrays import Pixels
 from clinamen.core.document import Layer
-from clinamen.core.errors import ClinamenError
+from clinamen.core.errors import BadArt, ClinamenError
+from clinamen.core.pictures.limits import check_size
 from clinamen.core.pictures.shelf import PREVIEW, ArtShelf
 from clinamen.scenes.models import Scene
 from clinamen.scenes.shelf import pictures_of, shelf_of
@@ -28,6 +31,21 @@ def layer_with_key(scene: Scene, layer_id: str, key: str) -> tuple[Layer, ArtShe
         except ClinamenError:
             continue
     raise Http404
+
+
+def layer_of_address(values: Mapping[str, str]) -> Layer:
+    """The layer whose made art an address says: `art` as JSON, `grid` the columns and rows of an actor's; BadArt where it says
+    none."""
+    try:
+        art = document.Art.model_validate_json(values.get("art", ""))
+        if art.made is None:
+            raise ValueError
+        columns, rows = (int(part) for part in values.get("grid", "1x1").split("x"))
+        check_size(art.width * columns, art.height * rows, "made art")
+        count = {"columns": columns, "rows": rows, "count": columns * rows}
+        return Layer.model_validate({"id": "made", "art": art, "frames": count if values.get("grid") else None})
+    except ValueError:
+        raise BadArt("made art: is not said as the page says it; ask for it as the page does") from None
 
 
 def picture_of_layer(layer: Layer, shelf: ArtShelf, longest: int, ready: bool) -> Pixels:

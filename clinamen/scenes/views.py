@@ -211,6 +211,8 @@ def edit(request: HttpRequest, pk: Any, name: str) -> HttpResponse:
         before = document.parse(base_of(scene, values).document)
         edited, says = apply(before, name, values)
         choice = replace(choice, step=step_after(name, values, edited, choice.step))
+        if name == "made-add":
+            choice = replace(choice, layer=edited.layers[-1].id)
         if name == "keep-pose":
             choice = replace(choice, loose="")
         if name in knots.KNOT_EDITS:

@@ -8,6 +8,7 @@ from pydantic import Field, field_validator, model_validator
 
 from clinamen.core.document.look import Takes
 from clinamen.core.look.steps import AnyLook
+from clinamen.core.made.kinds import AnyMade
 from clinamen.core.parts import MAX_ART_SIDE, Angle, Finite, LayerId, Part, Sparse
 from clinamen.core.prep.recipe import Recipe
 
@@ -19,12 +20,29 @@ BLEND_MODES: tuple[str, ...] = get_args(Blend)
 Repetition = Literal["none", "tile", "mirror"]
 
 
-class Art(Part):
-    """The picture a layer shows: a file beside the document, and its size in art pixels (after the layer's recipe)."""
+class Art(Sparse):
+    """The picture a layer shows: a file beside the document, or made from a few numbers; and its size in art pixels (after the
+    layer's recipe)."""
 
-    file: str = Field(min_length=1, max_length=400)
+    later: ClassVar[frozenset[str]] = frozenset({"file", "made"})
+
+    file: str = Field(default="", max_length=400)
+    made: AnyMade | None = None
     width: int = Field(ge=1, le=MAX_ART_SIDE)
     height: int = Field(ge=1, le=MAX_ART_SIDE)
+
+    @model_validator(mode="after")
+    def is_one_of_both(self) -> "Art":
+        if not self.file and self.made is None:
+            raise ValueError("file: is missing; name a file beside the scene, or say what is made")
+        if self.file and self.made is not None:
+            raise ValueError("made: stands beside a file; take one of both out")
+        return self
+
+    @property
+    def called(self) -> str:
+        """The art in a message: its file, or what is made."""
+        return self.file or (self.made.title if self.made else "")
 
     @field_validator("file")
     @classmethod
@@ -114,6 +132,12 @@ class Layer(Sparse):
     look: tuple[AnyLook, ...] = Field(default=(), max_length=100)
     locked: Literal[False] = False
     takes: Takes = Takes()
+
+    @model_validator(mode="after")
+    def made_art_is_as_it_is(self) -> "Layer":
+        if self.art.made is not None and self.recipe is not None:
+            raise ValueError("made art has no recipe; change its numbers, or take recipe out")
+        return self
 
     @model_validator(mode="after")
     def an_actor_is_plain(self) -> "Layer":

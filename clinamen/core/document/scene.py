@@ -102,7 +102,7 @@ class Scene(Sparse):
     def hangs_together(self) -> "Scene":
         problems = [
             *_doubled_ids(self), *_layers_behind_eye(self), *_target_behind_eye(self), *_loose_tracks(self),
-            *_doubled_tracks(self), *_wrong_recipes(self), *wrong_carrying(self),
+            *_doubled_tracks(self), *_wrong_recipes(self), *wrong_carrying(self), *_wrong_made(self),
         ]  # fmt: skip
         if problems:
             raise ValueError("\n".join(f"@{problem.path}@{problem.message}" for problem in problems))
@@ -221,6 +221,19 @@ def _wrong_recipes(scene: Scene) -> Iterable[Problem]:
             elif _looks_back(layers, other, layer.id):
                 message = f"looks at {other!r}, which looks back at this layer; one of them must not"
                 yield Problem(f"layers[{index}].recipe", message)
+
+
+def _wrong_made(scene: Scene) -> Iterable[Problem]:
+    layers = {layer.id: layer for layer in scene.layers}
+    for index, layer in enumerate(scene.layers):
+        other = layer.art.made.looks_at() if layer.art.made else None
+        if other is None:
+            continue
+        path = f"layers[{index}].art.made.of"
+        if other not in layers:
+            yield Problem(path, f"there is no layer {other!r} to throw a shadow; name another")
+        elif (own := layers[other].art.made) is not None and own.looks_at():
+            yield Problem(path, f"{other!r} is a shadow itself; name the layer that throws it")
 
 
 def _looks_back(layers: dict[str, Layer], start: str, target: str) -> bool:

@@ -51,7 +51,7 @@ def match(scene: Scene, pictures: Sequence[Arriving]) -> Found:
     for of_picture, of_layer in ways:
         for index, picture in enumerate(pictures):
             wanted = of_picture(picture) if index not in found else ""
-            free = (layer for layer in scene.layers if layer.id not in found.values())
+            free = (layer for layer in scene.layers if layer.art.file and layer.id not in found.values())
             layer_id = next((layer.id for layer in free if wanted and of_layer(layer) == wanted), None)
             if layer_id is not None:
                 found[index] = layer_id

@@ -45,7 +45,7 @@ def _read_scene(archive: zipfile.ZipFile, name: str) -> Opened:
     scene = document.parse_text(read_member(archive, SCENE_MEMBER, name), f"{name}: {SCENE_MEMBER}")
     names = set(archive.namelist())
     files = {}
-    for file in dict.fromkeys(layer.art.file for layer in scene.layers):
+    for file in dict.fromkeys(layer.art.file for layer in scene.layers if layer.art.file):
         places = (f"clinamen/{file}", f"data/{PurePosixPath(file).name}")
         found = next((place for place in places if place in names), None)
         if found is None:

@@ -75,7 +75,7 @@ def write(scene: Scene, shelf: ArtShelf, told: Told | None = None) -> bytes:
         view = scene.view
         archive.writestr("stack.xml", _stack_xml(view.width, view.height, list(reversed(lines))))
         archive.writestr(SCENE_MEMBER, json.dumps(scene.to_json(), indent=2, ensure_ascii=False))
-        for file in dict.fromkeys(layer.art.file for layer in scene.layers):
+        for file in dict.fromkeys(layer.art.file for layer in scene.layers if layer.art.file):
             if file not in kept:
                 archive.writestr(f"clinamen/{file}", shelf.read(file), zipfile.ZIP_STORED)
         merged = render(scene, State(), shelf.loader(scene))
@@ -99,6 +99,7 @@ def _as_is(scene: Scene, layer: Layer, kept: set[str]) -> tuple[str, int, int, N
         and alone
         and not twice
         and layer.recipe is None
+        and art.made is None
         and finish_of(scene, layer) is None
         and x == int(x)
         and y == int(y)

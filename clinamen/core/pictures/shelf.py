@@ -6,6 +6,7 @@ more seconds than that and is not ready yet is stood in for by its preview.
 """
 
 import hashlib
+import json
 from collections.abc import Callable
 from dataclasses import dataclass, field, replace
 from typing import Protocol
@@ -20,6 +21,7 @@ from clinamen.core.document import Layer, Scene, steps_of
 from clinamen.core.errors import BadArt, BadEdit
 from clinamen.core.look.fading import faded
 from clinamen.core.look.steps import Fade
+from clinamen.core.made.sources import Sources
 from clinamen.core.pictures.cells import cut
 from clinamen.core.pictures.lettering import has_text
 from clinamen.core.pictures.limits import MAX_PIXELS, is_vector
@@ -28,6 +30,7 @@ from clinamen.core.prep.base import Around
 from clinamen.core.prep.recipe import Recipe
 from clinamen.core.prep.shape import scaled_size
 
+MADE_VERSION = 1  # of how made art is painted: kept pictures of another are made anew
 PIXEL_BYTES = 1_500_000_000  # decoded art kept in memory
 SET_BYTES = 700_000_000  # opaque sets kept in memory
 PREVIEW = 900  # px: longest side of a preview
@@ -75,7 +78,9 @@ class ArtShelf:
         return self._keys[file]
 
     def key_of(self, layer: Layer) -> str:
-        """Names a layer's art: its file's content, and what the recipe makes of it."""
+        """Names a layer's art: its file's content and what the recipe makes of it, or what it is made from."""
+        if layer.art.made is not None:
+            return self._made_key(layer)
         if layer.recipe is None:
             return self.content(layer.art.file)
         from clinamen.core.prep.run import recipe_key
@@ -98,6 +103,8 @@ class ArtShelf:
         """A layer's art [h, w, 4] uint8, of an actor all cells; BadArt when it cannot be read or has another size than the scene
         says."""
         key = self.key_of(layer)
+        if layer.art.made is not None:
+            return _pixels.get((key, 1.0), lambda: self._painted(layer, 1.0))
         if layer.recipe is None:
             pixels = self.original(layer.art.file)
         elif self.is_ready(layer):
@@ -106,6 +113,26 @@ class ArtShelf:
             pixels = _pixels.get(("draft", key), lambda: self._draft(layer))
         self._same_size(layer, pixels.shape[1], pixels.shape[0])
         return pixels
+
+    def _made_key(self, layer: Layer) -> str:
+        made = layer.art.made
+        assert made is not None
+        told: list[object] = [made.model_dump(mode="json"), layer.strip, MADE_VERSION]
+        if (other := made.looks_at()) is not None:
+            told.append(self.key_of(self._other(other)))
+        return hashlib.sha256(json.dumps(told).encode()).hexdigest()
+
+    def _painted(self, layer: Layer, zoom: float) -> Pixels:
+        """Made art at a scale, of an actor all cells."""
+        assert layer.art.made is not None
+
+        def art(name: str) -> tuple[list[Pixels], int, int]:
+            other = self._other(name)
+            if other.frames is None:
+                return [self.pixels(other)], 1, 1
+            return list(self.cells(other)), other.frames.columns, other.frames.rows
+
+        return layer.art.made.paint(*layer.strip, zoom, Sources(art))
 
     def original(self, file: str) -> Pixels:
         """A file's own pixels, before any recipe."""
@@ -141,6 +168,9 @@ class ArtShelf:
         """A layer's art at a reduced size, and the scale; `steps`: only so many of its steps are run."""
         from clinamen.core.prep.run import reduced, run
 
+        if layer.art.made is not None:
+            zoom = min(1.0, longest / max(layer.strip)) if layer.art.made.sharp else 1.0
+            return self.drawn(layer, zoom), zoom
         recipe = layer.recipe or Recipe(width=layer.art.width, height=layer.art.height)
         if steps is not None:
             recipe = recipe.model_copy(update={"steps": recipe.steps[:steps]})
@@ -176,7 +206,7 @@ class ArtShelf:
         if recipe is not None and original.shape[:2] != (recipe.height, recipe.width):
             size = f"{original.shape[1]} × {original.shape[0]} px"
             raise BadArt(
-                f"{layer.art.file}: is {size}, its recipe says {recipe.width} × {recipe.height} px; "
+                f"{layer.art.called}: is {size}, its recipe says {recipe.width} × {recipe.height} px; "
                 "correct recipe.width and recipe.height"
             )
         return original
@@ -185,12 +215,16 @@ class ArtShelf:
 
     def vector(self, layer: Layer) -> bool:
         """True for art that is drawn anew at every size."""
+        if layer.art.made is not None:
+            return layer.art.made.sharp and layer.frames is None
         return layer.recipe is None and layer.art.file.lower().endswith(".svg") and is_vector(self.read(layer.art.file))
 
     def lettered(self, layer: Layer) -> bool:
         """True for vector art with text in it, which a browser would letter in fonts of its own."""
+        if layer.art.made is not None or not self.vector(layer):
+            return False
         file = layer.art.file
-        return self.vector(layer) and _worded.get(self.content(file), lambda: has_text(self.read(file)))
+        return _worded.get(self.content(file), lambda: has_text(self.read(file)))
 
     def drawn(self, layer: Layer, zoom: float) -> Pixels:
         """Vector art at `zoom` pixels per art pixel, as far as a picture may be large; other art as it is."""
@@ -199,6 +233,8 @@ class ArtShelf:
         file = layer.art.file
         most = (MAX_PIXELS / (layer.art.width * layer.art.height)) ** 0.5
         zoom = round(max(0.01, min(zoom, most * 0.999)), 3)
+        if layer.art.made is not None:
+            return _pixels.get((self.key_of(layer), zoom), lambda: self._painted(layer, zoom))
         picture = inspect(self.read(file), file)
         self._same_size(layer, picture.width, picture.height)
         return _pixels.get((self.content(file), zoom), lambda: decode(self.read(file), file, zoom))
@@ -208,7 +244,7 @@ class ArtShelf:
         if self.vector(layer):
             return self.drawn(layer, zoom)
         key = self.key_of(layer)
-        if not self.is_ready(layer) or key in _pixels:
+        if layer.art.made is not None or not self.is_ready(layer) or key in _pixels:
             return self.pixels(layer)
         file = layer.art.file
         pixels = decode(self.read(file), file) if layer.recipe is None else self._prepared(layer, key)
@@ -264,8 +300,10 @@ class ArtShelf:
         says = f"the scene says {layer.art.width} × {layer.art.height} px"
         if layer.frames:
             grid = f"{layer.frames.columns} × {layer.frames.rows} cells of {layer.art.width} × {layer.art.height} px"
-            raise BadArt(f"{layer.art.file}: is {width} × {height} px, which {grid} do not make; correct frames or art")
-        raise BadArt(f"{layer.art.file}: is {width} × {height} px, {says}; correct art.width and art.height")
+            raise BadArt(
+                f"{layer.art.called}: is {width} × {height} px, which {grid} do not make; correct frames or art"
+            )
+        raise BadArt(f"{layer.art.called}: is {width} × {height} px, {says}; correct art.width and art.height")
 
 
 @dataclass(frozen=True)

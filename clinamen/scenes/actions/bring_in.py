@@ -264,7 +264,7 @@ def _pieces_again(batch: _Batch) -> list[Piece]:
     """The batch's pictures; those of a scene's layers too, known by name and id."""
     pieces = list(batch.pieces)
     if batch.scene is not None:
-        pieces += [(f"{x.id}.png", x.label, x.group, batch.files[x.art.file]) for x in batch.scene.layers]
+        pieces += [(f"{x.id}.png", x.label, x.group, batch.files[x.art.file]) for x in batch.scene.layers if x.art.file]
     return pieces
 
 

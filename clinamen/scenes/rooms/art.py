@@ -24,7 +24,8 @@ class ArtRoom(LayerDesk):
             rows.append({
                 "number": number, "layer": layer, "picture": self.picture_of(layer),
                 "art": self.card_address(layer), "heading": layer.group if layer.group != group else "",
-                "steps": len(recipe_of(layer).steps), "uses": uses[layer.art.file], "soft": too_small(layer),
+                "steps": len(recipe_of(layer).steps), "soft": too_small(layer),
+                "uses": uses[layer.art.file] if layer.art.file else 1,
                 "coverage": self.sets[layer.id].area,
             })  # fmt: skip
             group = layer.group

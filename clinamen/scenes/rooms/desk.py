@@ -25,6 +25,7 @@ from clinamen.core.drawing import ladder
 from clinamen.core.exports.web.css import Shown, Stylesheet, unit_size
 from clinamen.core.finish import brought_together, worn_by
 from clinamen.core.look.brought import text_of
+from clinamen.core.look.steps import Together
 from clinamen.core.motion.hands import Hand, hands
 from clinamen.core.pictures.shelf import ArtShelf
 from clinamen.core.registry import Registry
@@ -126,8 +127,9 @@ class Desk:
     def layer_number(self) -> int:
         return [layer.id for layer in self.document.layers].index(self.choice.layer) + 1
 
-    def picture_of(self, layer: Layer) -> Picture:
-        return self.pictures[layer.art.file]
+    def picture_of(self, layer: Layer) -> Picture | None:
+        """The file behind a layer; None of what is made."""
+        return self.pictures[layer.art.file] if layer.art.file else None
 
     # --- proof -------------------------------------------------------------------------------------------------------
 
@@ -221,8 +223,11 @@ class Desk:
     def art_address(self, layer: Layer, longest: int, mirrored: str = "") -> str:
         """Address of a layer's art, reduced; another one when it is ready than while its preview stands in."""
         together = brought_together(self.document, layer)
+        picture = self.picture_of(layer)
+        if picture is None:
+            return self._made_address(layer, longest, mirrored, together)
         if layer.recipe is None and not together:
-            sha256 = self.picture_of(layer).sha256
+            sha256 = picture.sha256
             if mirrored:
                 return address("art-mirrored", sha256, longest, mirrored)
             return address("art", sha256, longest)
@@ -230,6 +235,15 @@ class Desk:
         where = address("scene-art", self.scene.pk, layer.id, self.shelf.key_of(layer), state, longest)
         asked = ({"mirrored": mirrored} if mirrored else {}) | ({"look": text_of(together)} if together else {})
         return f"{where}?{urlencode(asked)}" if asked else where
+
+    def _made_address(self, layer: Layer, longest: int, mirrored: str, together: list[Together]) -> str:
+        """Address of made art: what is made stands in it, so that what is only shown yet can be fetched too."""
+        told = {"art": json.dumps(layer.art.model_dump(mode="json"), separators=(",", ":"))}
+        told |= {"grid": f"{layer.frames.columns}x{layer.frames.rows}"} if layer.frames else {}
+        told |= {"mirrored": mirrored} if mirrored else {}
+        told |= {"look": text_of(together)} if together else {}
+        key = self.shelf.key_of(layer)[:16]  # another one when what it is made from is another
+        return f"{address('scene-made', self.scene.pk, key, longest)}?{urlencode(told)}"
 
     def card_address(self, layer: Layer) -> str:
         """The small picture of a layer; an actor's is its strip, of which one cell is shown."""
@@ -324,8 +338,9 @@ class Desk:
     def _shown(self, layer: Layer) -> Shown:
         mirrored = "".join(axis for axis in "xy" if getattr(layer.repeat, axis) == "mirror")
         plain = not mirrored and not brought_together(self.document, layer)
-        if self.shelf.vector(layer) and plain and not self.shelf.lettered(layer):
-            where = address("art-vector", self.picture_of(layer).sha256)
+        picture = self.picture_of(layer)
+        if picture is not None and self.shelf.vector(layer) and plain and not self.shelf.lettered(layer):
+            where = address("art-vector", picture.sha256)
         else:
             sizes = STRIP_SIZES if layer.frames else SIZES[1:]
             where = self.art_address(layer, sizes[FINENESS.index(self.choice.fineness)], mirrored)

@@ -37,6 +37,8 @@ def field_of(name: str, info: FieldInfo, value: Any, others: tuple[tuple[str, st
         named = words if isinstance(words, dict) else {}
         choices = tuple((str(choice), str(named.get(str(choice), choice))) for choice in get_args(info.annotation))
         return Field(name, label, "", str(value), "choice", choices)
+    if extra.get("long"):
+        return Field(name, label, "", value, "text")
     if isinstance(value, str):
         return Field(name, label, "", value, "colour")
     unit = "px" if any(isinstance(mark, Grows) for mark in marks) else str(extra.get("unit", ""))
@@ -44,7 +46,10 @@ def field_of(name: str, info: FieldInfo, value: Any, others: tuple[tuple[str, st
     step, usual = extra.get("step", fine), extra.get("usual")
     high = usual if isinstance(usual, (int, float)) else _bound(info, "le")
     assert isinstance(step, (int, float))
-    return Field(name, label, unit, value, "number", (), step, _bound(info, "ge"), high)
+    low = _bound(info, "ge")
+    if isinstance(usual, (int, float)) and low is not None:
+        low = max(low, -usual)
+    return Field(name, label, unit, value, "number", (), step, low, high)
 
 
 def _bound(info: FieldInfo, side: str) -> float | None:

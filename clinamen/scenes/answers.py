@@ -48,7 +48,7 @@ def choice_of(values: Any, room: str = "", remembered: str = "") -> Choice:
     drawn = values.get("drawn", "")
     return Choice(
         room, chosen, axis, values.get("speed") == "1", driver, hold, chosen_step, drawing,
-        drawn if drawn in ("curve", "fan", "way") else "threads",
+        drawn if drawn in ("curve", "fan", "way", "plan", "tones") else "threads",
         values.get("open_thread", "")[:300], values.get("knots", "")[:100_000],
         values.get("loose", "")[:20_000], "layer" if values.get("hand") == "layer" else "camera",
         _one_of(values.get("lock", ""), ("", "x", "y")), _one_of(values.get("fineness", ""), ("full", *FINENESS)),

@@ -7,7 +7,7 @@ from typing import Any
 
 from django.contrib.auth.decorators import login_required
 from django.core.files.storage import default_storage
-from django.http import FileResponse, Http404, HttpRequest, HttpResponse
+from django.http import FileResponse, Http404, HttpRequest, HttpResponse, JsonResponse
 from django.shortcuts import get_object_or_404, render
 from django.views.decorators.cache import cache_control
 from django.views.decorators.http import require_GET, require_POST
@@ -20,14 +20,18 @@ from clinamen.core.edits import apply
 from clinamen.core.errors import BadEdit, ClinamenError
 from clinamen.core.look.brought import dressed, looks_of
 from clinamen.core.made.shadows import foot_row
+from clinamen.core.motion.states import State
 from clinamen.core.pictures.limits import MEDIA_TYPES, VECTOR
 from clinamen.core.prep.match import statistics
-from clinamen.core.quantities import counted
+from clinamen.core.quantities import counted, number
 from clinamen.scenes.actions import bring_actor, bring_in, revise
 from clinamen.scenes.answers import base_id, base_of, choice_of, owner_of, parts, refused_edit, saved, scene_of
+from clinamen.scenes.pictures import drawn_at
 from clinamen.scenes.prepared import layer_of_address, layer_with_key, picture_of_layer
 from clinamen.scenes.rooms import Choice, desk_of
 from clinamen.scenes.shelf import pictures_of, shelf_of
+
+PICKED = 960  # px: width of the picture that colours are picked from
 
 
 @login_required
@@ -122,6 +126,26 @@ def together(request: HttpRequest, pk: Any) -> HttpResponse:
         return says, choice
 
     return saved(request, pk, save)
+
+
+@login_required
+@require_GET
+def colour(request: HttpRequest, pk: Any) -> JsonResponse:
+    """The colour of a place of the view at a state of the drivers."""
+    scene, values = scene_of(request, pk), request.GET.dict()
+    desk = desk_of(scene, choice_of(request.GET, "look"))
+    view = desk.document.view
+    try:
+        at = {name: number(values.get(name, "0"), name, -1e6, 1e6) for name in ("x", "y", "scroll", "u", "v", "time")}
+    except BadEdit as error:
+        return JsonResponse({"says": str(error), "colour": "transparent"}, status=400)
+    if not (0 <= at["x"] < view.width and 0 <= at["y"] < view.height):
+        return JsonResponse({"says": "outside the view", "colour": "transparent"})
+    drawn = drawn_at(desk, State(at["scroll"], (at["u"], at["v"]), at["time"]), PICKED)
+    scale = drawn.shape[1] / view.width
+    row, column = (min(int(at[axis] * scale), size - 1) for axis, size in zip("yx", drawn.shape[:2], strict=True))
+    code = "#" + "".join(f"{int(value):02x}" for value in drawn[row, column, :3])
+    return JsonResponse({"colour": code, "says": f"{code}  {' '.join(str(int(v)) for v in drawn[row, column, :3])}"})
 
 
 @login_required

@@ -25,7 +25,7 @@ MARKS = {"error": (200, 68, 27), "warning": (154, 106, 0), "note": (46, 125, 107
 def scene_picture(scene: Scene) -> bytes:
     """The scene at rest as WebP."""
     desk = desk_of(scene, Choice())
-    return _kept(desk, {"rest": LIST_WIDTH}, lambda: _drawn(desk, State(), LIST_WIDTH))
+    return _kept(desk, {"rest": LIST_WIDTH}, lambda: drawn_at(desk, State(), LIST_WIDTH))
 
 
 def moment_picture(desk: Desk, finding: Finding) -> bytes:
@@ -34,13 +34,14 @@ def moment_picture(desk: Desk, finding: Finding) -> bytes:
     return _kept(desk, what, lambda: _marked(desk, finding))
 
 
-def _drawn(desk: Desk, state: State, width: int) -> Pixels:
+def drawn_at(desk: Desk, state: State, width: int) -> Pixels:
+    """The view at a state as [h, w, 3], `width` pixels wide at the most."""
     scale = min(1.0, width / desk.document.view.width)
     return np.ascontiguousarray(render(desk.document, state, desk.shelf.loader(desk.document, scale), scale)[..., :3])
 
 
 def _marked(desk: Desk, finding: Finding) -> Pixels:
-    picture = _drawn(desk, finding.state, MOMENT_WIDTH)
+    picture = drawn_at(desk, finding.state, MOMENT_WIDTH)
     scale = picture.shape[1] / desk.document.view.width
     colour = MARKS[finding.severity]
     where = finding.where

@@ -69,7 +69,7 @@ def small(
     tracks: list[Any] = [], drivers: dict[str, Any] | None = None, camera: Any = {}, back: Any = 900, **piece: Any,  # noqa: B006
 ) -> Scene:  # fmt: skip
     """The small scene with a piece of these fields."""
-    whole = {name: piece.pop(name) for name in ("carriers", "groups", "lens", "air", "light") if name in piece}
+    whole = {name: piece.pop(name) for name in ("carriers", "groups", "lens", "air", "light", "frame") if name in piece}
     fields = {"depth": -150, "framing": {"x": 30, "y": 10}, **piece}
     return scene(
         layer("back", 620, 430, depth=back, framing={"scale": 1.8}), layer("piece", 260, 200, **fields), view=VIEW, camera=camera,
@@ -174,6 +174,9 @@ def cases() -> list[Case]:
         Case("repeats under a look", small(
             [track("camera", "x", "scroll", (0, 0), (1, 500))], repeat={"x": "mirror", "y": "tile"}, framing={"x": 13, "y": 5, "scale": 0.6},
             look=[{"step": "glow", "of": "whole", "radius": 8}, {"step": "hue", "angle": 50}]), art={**ART, "piece": noise(260, 200, 12, 50)}),
+        Case("framed between bars, corners rounded", small([track("camera", "x", "scroll", (0, 0), (1, 40))],
+             frame={"aspect": 2.2, "corners": 30, "colour": "#203040"}), (State(), END), ("page",)),
+        Case("framed as an ellipse", small([], frame={"shape": "ellipse", "colour": "#ffffff"}), (State(),), ("page",)),
         Case("soft by its look and by a track", small(
             [track("piece", "blur", "scroll", (0, 0), (1, 4))], look=[{"step": "soft", "radius": 3}]), (State(), END), NO_GLTF),
         Case("opacity at rest", small(opacity=0.4), (State(),)),

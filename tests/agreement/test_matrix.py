@@ -52,6 +52,8 @@ def test_all_hands_agree(hands, case: Case) -> None:
         ours = render(case.made, state, lambda x: case.art[x.id])[..., :3]
         shown = {"page": page.at(state), "kit": kit.at(state), "canvas": canvas.at(state, kit.kit.data["layers"])}
         for name, (picture, places) in shown.items():
+            if name != "page" and "kit" not in case.hands:
+                continue
             for layer_id, corner in wanted.items():
                 assert np.abs(places[layer_id] - corner).max() < PLACES, (name, layer_id, state)
             assert psnr(picture, ours) > LIKE[name], (name, state)

@@ -10,7 +10,7 @@ from clinamen.core.document.channels import (
     channels_of,
 )
 from clinamen.core.document.layer import BLEND_MODES, Anchor, Art, Frames, Framing, Layer, Repeat, Tilt
-from clinamen.core.document.look import Air, Film, KeyLight, Light, Takes
+from clinamen.core.document.look import Air, Film, Frame, KeyLight, Light, Takes
 from clinamen.core.document.motion import (
     EASING_NAMES,
     Drift,
@@ -57,6 +57,7 @@ __all__ = [
     "Drift",
     "Drivers",
     "Film",
+    "Frame",
     "Frames",
     "Framing",
     "Group",

@@ -1,6 +1,6 @@
 """What a whole scene looks through and is lit by: air, light, the film; and what of it a layer takes."""
 
-from typing import ClassVar
+from typing import ClassVar, Literal
 
 from pydantic import Field
 
@@ -42,6 +42,23 @@ class Film(Part):
     samples: int = Field(default=8, ge=1, le=256)
 
 
+class Frame(Part):
+    """What of the view is left open: `aspect` (width over height; null: all of it) between bars, with `corners` rounded (view
+    pixels) or as an ellipse; outside lies `colour`."""
+
+    aspect: float | None = Field(default=None, ge=0.1, le=10)
+    corners: float = Field(default=0.0, ge=0, le=16384)
+    shape: Literal["box", "ellipse"] = "box"
+    colour: Colour = "#000000"
+
+    def opening(self, width: float, height: float) -> tuple[float, float, float, float]:
+        """Left, top, width and height of what is open, before a view of this size."""
+        if self.aspect is None:
+            return 0.0, 0.0, width, height
+        wide, high = min(width, height * self.aspect), min(height, width / self.aspect)
+        return (width - wide) / 2, (height - high) / 2, wide, high
+
+
 class Takes(Sparse):
     """Which of the scene's air, focus and light a layer takes on."""
 
@@ -59,4 +76,4 @@ class Backdrop(Part):
     saturation: float = Field(default=1.0, ge=0, le=10)
 
 
-__all__ = ["Air", "Backdrop", "Film", "KeyLight", "Light", "Takes"]
+__all__ = ["Air", "Backdrop", "Film", "Frame", "KeyLight", "Light", "Takes"]

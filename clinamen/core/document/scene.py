@@ -12,7 +12,7 @@ from pydantic import Field, model_validator
 
 from clinamen.core.document.carrying import Carrier, Group, bearers_of, wrong_carrying
 from clinamen.core.document.layer import Layer
-from clinamen.core.document.look import Air, Film, Light
+from clinamen.core.document.look import Air, Film, Frame, Light
 from clinamen.core.document.motion import Drivers, Track
 from clinamen.core.errors import Problem
 from clinamen.core.parts import Angle, Colour, Finite, Part, Sparse
@@ -80,7 +80,7 @@ class Camera(Sparse):
 class Scene(Sparse):
     """A whole scene. `layers` stand in drawing order, first drawn first."""
 
-    later: ClassVar[frozenset[str]] = frozenset({"air", "carriers", "film", "groups", "light"})
+    later: ClassVar[frozenset[str]] = frozenset({"air", "carriers", "film", "frame", "groups", "light"})
 
     format: Literal["clinamen/scene"] = FORMAT
     version: Literal[1] = VERSION
@@ -92,6 +92,7 @@ class Scene(Sparse):
     air: Air = Air()
     light: Light = Light()
     film: Film = Film()
+    frame: Frame = Frame()
     carriers: tuple[Carrier, ...] = Field(default=(), max_length=MAX_LAYERS)
     groups: tuple[Group, ...] = Field(default=(), max_length=MAX_LAYERS)
     layers: tuple[Layer, ...] = Field(default=(), max_length=MAX_LAYERS)

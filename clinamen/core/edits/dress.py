@@ -17,11 +17,13 @@ from clinamen.core.errors import BadEdit
 from clinamen.core.look.steps import LOOKS, AnyLook, Fade, Together, kind_of
 from clinamen.core.look.steps.together import Lab
 from clinamen.core.motion.states import State
+from clinamen.core.optics import depth_of
 from clinamen.core.quantities import counted, number, whole
 from clinamen.core.recipes import said
 from clinamen.core.stage import stage_at
 
 MOST_LIGHT = 20.0
+LEAST_RATE = 0.02  # of a key light that is dragged on the plan
 
 
 @dataclass(frozen=True)
@@ -217,6 +219,11 @@ def _given(scene: Scene, values: Values) -> dict[str, object]:
     given: dict[str, object] = {
         name: number(values[name], name, low, 1e9, "px %") for name, low in lows.items() if name in values
     }
+    if "at" in values:  # on the plan: across in view px from the middle, along by rate
+        near = number(values.get("near", "1"), "near", 0.01, 1e6)
+        rate = max(near * (1 - number(values["at"], "at", 0, 1)), LEAST_RATE)
+        given["depth"] = round(float(depth_of(rate, scene.lens_distance)), 1)
+        given["x"] = round(number(values.get("across", ""), "across", -1e6, 1e6), 1)
     if "to_x" in values:
         given["x"] = round(number(values["to_x"], "x", -1e6, 1e6) - scene.view.width / 2, 1)
         given["y"] = round(number(values.get("to_y", ""), "y", -1e6, 1e6) - scene.view.height / 2, 1)

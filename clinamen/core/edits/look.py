@@ -146,6 +146,41 @@ def set_air(scene: Scene, values: Values) -> Edited:
     return _with(scene, "air", visibility=visibility), says
 
 
+@edit("frame")
+def set_frame(scene: Scene, values: Values) -> Edited:
+    """The view's frame: `aspect` ("2.39", "16:9", "view" for all of it), `corners`, `shape`, `colour`."""
+    given: dict[str, Any] = {}
+    if "aspect" in values:
+        text = values["aspect"].strip().casefold()
+        given["aspect"] = None if text in ("", "view") else _aspect(text)
+    if "corners" in values:
+        given["corners"] = number(values["corners"], "corners", 0, 16384, "px")
+    if "shape" in values:
+        given["shape"] = choice(values, "shape", ("box", "ellipse"))
+    if "colour" in values:
+        given["colour"] = values["colour"].lower()
+    return _with(scene, "frame", **given), "Frame changed"
+
+
+def _aspect(text: str) -> float:
+    wide, _, high = text.replace("/", ":").partition(":")
+    if not high:
+        return number(text, "aspect", 0.1, 10)
+    ratio = number(wide, "aspect", 1e-3, 1e5) / number(high, "aspect", 1e-3, 1e5)
+    return number(f"{ratio:.6f}", "aspect", 0.1, 10)
+
+
+@edit("film")
+def set_film(scene: Scene, values: Values) -> Edited:
+    """How a render sees what moves: the `shutter`'s angle in degrees, and `samples` a frame."""
+    given: dict[str, Any] = {}
+    if "shutter" in values:
+        given["shutter"] = number(values["shutter"], "shutter", 0, 720, "° deg")
+    if "samples" in values:
+        given["samples"] = round(number(values["samples"], "samples", 1, 256))
+    return _with(scene, "film", **given), "Motion blur of renders changed"
+
+
 def _kept(scene: Scene, rate: float, share: float, label: str) -> Edited:
     if rate <= 0:
         raise BadEdit("colour kept: what is infinitely far keeps none in any air; choose a sheet that stands nearer")

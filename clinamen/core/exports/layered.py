@@ -78,7 +78,7 @@ def write(scene: Scene, shelf: ArtShelf, told: Told | None = None) -> bytes:
         for file in dict.fromkeys(layer.art.file for layer in scene.layers if layer.art.file):
             if file not in kept:
                 archive.writestr(f"clinamen/{file}", shelf.read(file), zipfile.ZIP_STORED)
-        merged = render(scene, State(), shelf.loader(scene))
+        merged = render(scene, State(), shelf.loader(scene))  # framed, as all of it is seen
         archive.writestr("mergedimage.png", encode_png(merged), zipfile.ZIP_STORED)
         archive.writestr("Thumbnails/thumbnail.png", encode_png(_thumbnail(merged)), zipfile.ZIP_STORED)
     return out.getvalue()
@@ -115,7 +115,7 @@ def _as_seen(scene: Scene, layer: Layer, shelf: ArtShelf, index: int) -> tuple[s
     as a picture may be large; trimmed of what is clear. Art that repeats without end is drawn as far as the view."""
     tracks = tuple(t for t in scene.tracks if not (t.target == layer.id and t.channel == "opacity"))
     plain = layer.model_copy(update={"opacity": 1.0, "blend": "normal", "visible": True})
-    alone = scene.model_copy(update={"layers": (plain,), "tracks": tracks})
+    alone = scene.model_copy(update={"layers": (plain,), "tracks": tracks, "frame": type(scene.frame)()})
     wide, left, top = _widened(alone, plain)
     picture = render(wide, State(), shelf.loader(wide), transparent=True)
     x0, y0, x1, y1 = trim_box(picture)

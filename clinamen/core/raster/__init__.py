@@ -20,6 +20,7 @@ from clinamen.core.motion.mixes import Motion
 from clinamen.core.motion.states import State
 from clinamen.core.pixels import straighten
 from clinamen.core.raster import plain
+from clinamen.core.raster.framing import framed
 from clinamen.core.raster.laid import Laid, Loader, laid_of
 from clinamen.core.stage import stage_at
 
@@ -51,9 +52,8 @@ def render(
     width, height = max(1, round(scene.view.width * scale)), max(1, round(scene.view.height * scale))
     zoom = np.diag([width / scene.view.width, height / scene.view.height, 1.0])
     colour = (0.0, 0.0, 0.0, 0.0) if transparent else (*(value / 255 for value in background(scene)), 1.0)
-    return draw(
-        laid_of(scene, stage_at(scene, state, motion), load, zoom), (width, height), colour, None, sampling, threads
-    )
+    sheets = laid_of(scene, stage_at(scene, state, motion), load, zoom)
+    return framed(scene, draw(sheets, (width, height), colour, None, sampling, threads), transparent)
 
 
 def frames(

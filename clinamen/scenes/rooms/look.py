@@ -4,11 +4,13 @@ from dataclasses import dataclass
 from functools import cached_property
 from typing import Any, get_args
 
+from clinamen.art.store import fitted
 from clinamen.core.air import AIRS, kept_share
 from clinamen.core.document import BLEND_MODES, EASING_NAMES, Layer, Scene, parse
-from clinamen.core.drawing import bench
+from clinamen.core.drawing import bench, plan, tones
 from clinamen.core.edits.dress import group_names
 from clinamen.core.edits.look import resting_rate
+from clinamen.core.finish import finish_of
 from clinamen.core.look.steps import LOOKS, Fade, LookStep, Together
 from clinamen.core.look.steps.base import Group
 from clinamen.core.look.steps.curve import ToneCurve
@@ -16,8 +18,9 @@ from clinamen.core.made.kinds import KINDS, Shadow, Words
 from clinamen.core.made.kinds.base import Group as MadeGroup
 from clinamen.core.made.lettering import set_words
 from clinamen.core.motion.states import State
-from clinamen.core.optics import depth_of, hyperfocal
+from clinamen.core.optics import depth_of, hyperfocal, rate_of
 from clinamen.core.quantities import shown
+from clinamen.core.raster.laid import cell_of
 from clinamen.core.stage import stage_at
 from clinamen.core.stage.formula import lens_of
 from clinamen.scenes.rooms.desk import Desk, room
@@ -25,6 +28,8 @@ from clinamen.scenes.rooms.fields import Field, field_of
 
 GROUPS: tuple[Group, ...] = get_args(Group)
 MADE_GROUPS: tuple[MadeGroup, ...] = ("Words", "Plain", "Weather", "Film")
+TONED = 240  # px: longest side of the art that tones are counted in
+SAFE = (0.93, 0.9)  # of width and height: action and title safe areas (SMPTE ST 2046-1, from memory)
 SHARP = 1.0  # px of standard deviation: what still passes for sharp in "depth of field"
 CONFUSION = 0.03  # mm on a 36 mm sensor, scaled with it: common practice, no source
 
@@ -99,6 +104,17 @@ class LookRoom(Desk):
         return [_section("own", "Look of this layer", "", layer.look), *groups]
 
     @property
+    def frame(self) -> list[Field]:
+        """The fields of the view's frame, its aspect apart."""
+        frame, view = self.saved.frame, self.saved.view
+        shapes = (("box", "a box"), ("ellipse", "an ellipse"))
+        return [
+            Field("shape", "open as", "", frame.shape, "choice", shapes),
+            Field("corners", "corners", "px", frame.corners, "number", (), 1, 0, min(view.width, view.height) / 2),
+            Field("colour", "outside", "", frame.colour, "colour"),
+        ]
+
+    @property
     def makes(self) -> list[tuple[str, list[tuple[str, str]]]]:
         """The kinds of made art by group, each as its word and its name; a shadow needs who throws it."""
         offered = [(word, kind) for word, kind in KINDS.items() if kind is not Shadow]
@@ -170,11 +186,71 @@ class LookRoom(Desk):
 
     @property
     def stage(self) -> dict[str, Any]:
-        return {**super().stage, "handles": self.handles}
+        return {**super().stage, "handles": self.handles, "safe": self.safe}
+
+    @property
+    def safe(self) -> list[list[float]]:
+        """The safe areas of what is open (left, top, width, height in view pixels): action, then title."""
+        view = self.document.view
+        left, top, wide, high = self.document.frame.opening(view.width, view.height)
+        return [[left + wide * (1 - s) / 2, top + high * (1 - s) / 2, wide * s, high * s] for s in SAFE]
 
     @cached_property
     def bench(self) -> bench.Bench:
         return bench.draw(self.document, *self.choice.drawing)
+
+    @property
+    def drawn(self) -> str:
+        """Which drawing is open: the light bench, the plan, or the chosen layer's tones."""
+        wanted = self.choice.drawn
+        return wanted if wanted == "plan" or (wanted == "tones" and self.layer) else "bench"
+
+    @property
+    def drawing_note(self) -> str:
+        if self.drawn == "tones":
+            return "histograms counted by alpha, and the main colours with what becomes of each"
+        if self.drawn == "plan":
+            return (
+                "from above; drag the key light"
+                if self.document.light.key
+                else "from above; switch the key light on to place it"
+            )
+        if self.document.lens.aperture is None:
+            return "through a pinhole everything is sharp; open the lens to see its V"
+        air = ", the dashed curve for the air" if self.document.air.visibility else ""
+        return f"softness in px over the sheets' rates: drag the tip to focus, a side for the aperture{air}"
+
+    @cached_property
+    def tones(self) -> tones.Tones:
+        assert self.layer is not None
+        layer, finish = self.layer, finish_of(self.document, self.layer)
+        small, _ = self.shelf.preview(layer, TONED)
+        small = small if layer.frames is None else cell_of(small, layer, 0)
+        art = fitted(small, TONED)
+        margin = round((finish.margin if finish else 0) * art.shape[1] / layer.art.width)
+        done = finish.work(art)[margin : margin + art.shape[0], margin : margin + art.shape[1]] if finish else art
+        return tones.draw(art, done, *self.choice.drawing)
+
+    @cached_property
+    def plan(self) -> plan.Plan:
+        return plan.draw(self.document, self.sets, "x", *self.choice.drawing, needs=self.needs)
+
+    @property
+    def plan_scale(self) -> float:
+        """View pixels across a pixel of the plan."""
+        top, bottom = self.plan.cone
+        return self.document.view.width / (bottom - top)
+
+    @property
+    def plan_light(self) -> tuple[float, float] | None:
+        """Where the key light stands on the plan."""
+        key, p = self.document.light.key, self.plan
+        if key is None:
+            return None
+        rate = min(rate_of(key.depth, self.document.lens_distance), p.near)
+        return round(p.left + (p.near - rate) / p.near * (p.right - p.left), 2), round(
+            p.middle + key.x / self.plan_scale, 2
+        )
 
     @cached_property
     def soft(self) -> float:
@@ -189,6 +265,8 @@ class LookRoom(Desk):
         visibility = made.air.visibility
         return {
             "aperture": "" if lens.aperture is None else f"f/{lens.aperture:g}", "focus": shown(made.camera.focus, 3),
+            "aspect": "view" if made.frame.aspect is None else shown(made.frame.aspect, 3),
+            "shutter": f"{shown(made.film.shutter, 0)}°", "samples": str(made.film.samples),
             "metre": f"{shown(lens.pixels_per_metre, 2)} px",
             "visibility": "clear" if visibility is None else f"{shown(visibility, 0)} px",
             **(self._of_layer(self.layer) if self.layer else {}),

@@ -164,7 +164,7 @@ class KitLens(KitPart, Sparse):
 
 
 class Kit(KitPart, Sparse):
-    later: ClassVar[frozenset[str]] = frozenset({"carriers"})
+    later: ClassVar[frozenset[str]] = frozenset({"carriers", "frame"})
 
     format: Literal["clinamen/kit"] = "clinamen/kit"
     version: Literal[1] = 1
@@ -179,6 +179,7 @@ class Kit(KitPart, Sparse):
     pages: list[KitPage]
     layers: list[KitLayer]
     carriers: list[KitCarrier] = Field(default=[])
+    frame: document.Frame = document.Frame()
     tracks: list[KitTrack]
     model: str = "scene.glb"
 
@@ -342,6 +343,7 @@ def _kit(scene: Scene, options: KitOptions, pages: list[KitPage], layers: list[K
         pages=pages,
         layers=layers,
         carriers=carriers,
+        frame=scene.frame,
         tracks=[KitTrack(**told) for target in shown for term in motion.own_terms(target) if (told := term.kit())],
     )
 

@@ -51,6 +51,7 @@ def vectors(scene: Scene, shelf: ArtShelf) -> Files:
     files: Files = {}
     told: list[dict[str, Any]] = []
     motion = Motion(scene)
+    bare = scene.model_copy(update={"frame": type(scene.frame)()})  # which an engine lays over everything itself
     scale = min(1.0, LONGEST / max(scene.view.width, scene.view.height))
     load = shelf.loader(scene, scale)
     for number, state in enumerate(states_of(scene)):
@@ -67,7 +68,7 @@ def vectors(scene: Scene, shelf: ArtShelf) -> Files:
         if number % PICTURED == 0:
             entry |= {"picture": f"vectors/{number:02d}.png", "scale": scale}
             # a reader samples between four pixels, as the kit's documentation says; so do its vectors
-            picture = render(scene, state, load, scale, motion=motion, sampling="draft")
+            picture = render(bare, state, load, scale, motion=motion, sampling="draft")
             files[entry["picture"]] = encode_png(picture[..., :3].copy())
         told.append(entry)
     files["vectors.json"] = json.dumps({"format": "clinamen/vectors", "version": 1, "states": told}, indent=1).encode()

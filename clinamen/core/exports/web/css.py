@@ -21,6 +21,7 @@ from clinamen.core.document import (
     CAMERA_CHANNELS,
     LENS_CHANNELS,
     Anchor,
+    Frame,
     Frames,
     Layer,
     Scene,
@@ -32,6 +33,7 @@ from clinamen.core.document import (
 )
 from clinamen.core.exports.web.actors import Playing, keyframes, moved_to, playing
 from clinamen.core.finish import Worn
+from clinamen.core.made.kinds import Words
 from clinamen.core.motion.cells import resting_cell
 from clinamen.core.motion.mixes import Carriage, Mix, Motion
 from clinamen.core.motion.terms import CurveTerm, Term
@@ -251,6 +253,7 @@ class Stylesheet:
             *self._focused(),
             *self._veil(),
             f".{p}-camera{{position:absolute;inset:0;{camera}}}",
+            *self._bars(),
             f".{p}-slide,.{p}-soft{{position:absolute;inset:0;pointer-events:none}}",
             f".{p}-layer{{position:absolute;left:50%;top:50%}}",
             f".{p}-layer img,.{p}-layer i{{position:absolute;max-width:none;display:block;user-select:none}}",
@@ -259,6 +262,21 @@ class Stylesheet:
             lines.append(self._animated(f".{p}-stage", [(run, f"{p}{run.var[2:]}") for run in animated]))
             lines += [f"@keyframes {p}{run.var[2:]}{{{run.frames(self._name(run.var), '{}')}}}" for run in animated]
         return "\n".join(lines)
+
+    def _bars(self) -> list[str]:
+        """The frame: the scene is cut to what is open, before its colour."""
+        frame, view, p = self.scene.frame, self.scene.view, self.prefix
+        if frame == Frame():
+            return []
+        left, top, wide, high = frame.opening(view.width, view.height)
+        if frame.shape == "ellipse":
+            shape = f"ellipse({plain(wide / 2)}px {plain(high / 2)}px at center)"
+        else:
+            shape = f"inset({plain(top)}px {plain(left)}px round {plain(frame.corners)}px)"
+        return [
+            f".{p}-stage{{background:{frame.colour}}}",
+            f".{p}-camera{{background:{view.background};clip-path:{shape}}}",
+        ]
 
     def _section(self) -> list[str]:
         """What the scene takes of the page: pinned it stays in the window while the page goes on for as long as it is held."""
@@ -602,13 +620,15 @@ class Stylesheet:
             data += ["data-waits"] if drivers.time.start == "seen" else []
         if held:
             data.append(f'data-held="{held}"')
+        # what is one picture hides what is in it from readers; words are to be read
+        role = "group" if any(isinstance(x.art.made, Words) for x in self.layers) else "img"
         layers = "".join(self._element(index, layer, folder) for index, layer in enumerate(self.layers))
         veil = (
             f'<img class="{p}-poster" src="{folder}{self.poster}" alt="" fetchpriority="high">' if self.poster else ""
         )
         return (
             f'<div class="{p}-run" {" ".join(data)}><div class="{p}-host" data-fit="{fit}">'
-            f'<div class="{p}-stage" role="img" aria-label="{escape(described(self.scene))}"><div class="{p}-camera">{layers}'
+            f'<div class="{p}-stage" role="{role}" aria-label="{escape(described(self.scene))}"><div class="{p}-camera">{layers}'
             f"</div></div>{veil}</div></div>"
         )
 
@@ -623,7 +643,9 @@ class Stylesheet:
             inner = f'<img src="{picture.src}" alt="" draggable="false"{how}>'
             inner = f"<picture>{sources}{inner}</picture>" if sources else inner
             inner = f"<b>{inner}</b>" if layer.frames else inner
-        element = f'<div class="{p}-layer {p}-l{index}" data-layer="{escape(layer.id)}">{inner}</div>'
+        words = layer.art.made.text if isinstance(layer.art.made, Words) else ""
+        read = f' role="img" aria-label="{escape(words)}"' if words else ""
+        element = f'<div class="{p}-layer {p}-l{index}" data-layer="{escape(layer.id)}"{read}>{inner}</div>'
         if self._softens(layer):
             element = f'<div class="{p}-soft {p}-b{index}">{element}</div>'
         for slide in reversed(self.slides(layer)):

@@ -53,3 +53,46 @@ document.addEventListener('keydown', (event) => {
   const rises = (hand.dataset.hand === 'tip' ? ['ArrowLeft', 'ArrowUp'] : ['ArrowRight', 'ArrowUp']).includes(event.key) === (sign > 0);
   field.dispatchEvent(new KeyboardEvent('keydown', {key: rises ? 'ArrowUp' : 'ArrowDown', shiftKey: event.shiftKey, bubbles: true}));
 });
+
+// --- the key light on the plan -------------------------------------------------------------------------------------------
+/** @type {Record<string, unknown> | null} */
+let lit = null;
+let lighting = false;
+function onPlan(x, y) {
+  const {left, right, near, middle, across} = /** @type {any} */ (document.querySelector('[data-light-plan]')).dataset;
+  return {at: Math.max(0, Math.min(1, (x - left) / (right - left))), near, across: (y - middle) * +across};
+}
+function planPoint(event) {
+  const svg = /** @type {any} */ (document.querySelector('[data-light-plan]'));
+  return new DOMPoint(event.clientX, event.clientY).matrixTransform(svg.getScreenCTM().inverse());
+}
+document.addEventListener('pointerdown', (event) => {
+  if (event.button || !event.target.closest?.('#plan-light')) return;
+  event.preventDefault();
+  lighting = true;
+  document.getElementById('plan-light').focus({preventScroll: true});
+});
+document.addEventListener('pointermove', (event) => {
+  if (!lighting) return;
+  const {x, y} = planPoint(event);
+  document.getElementById('plan-light').setAttribute('transform', `translate(${x} ${y})`);
+  lit = onPlan(x, y);
+  preview('light', lit);
+});
+document.addEventListener('pointerup', async () => {
+  lighting = false;
+  const asked = lit;
+  lit = null;
+  if (!asked) return;
+  await settled();
+  await edit('light', asked);
+  document.getElementById('plan-light')?.focus({preventScroll: true});
+});
+document.addEventListener('keydown', (event) => {
+  const mark = event.target.closest?.('#plan-light'), by = event.shiftKey ? 20 : 4;
+  const way = {ArrowLeft: [-by, 0], ArrowRight: [by, 0], ArrowUp: [0, -by], ArrowDown: [0, by]}[event.key];
+  if (!mark || !way) return;
+  event.preventDefault();
+  const [x, y] = mark.getAttribute('transform').match(/-?[\d.]+/g).map(Number);
+  edit('light', onPlan(x + way[0], y + way[1])).then(() => document.getElementById('plan-light')?.focus());
+});

@@ -1,7 +1,7 @@
 // What is dragged in the view in the room Look: the key light, the ends of fades.
-import {choice, edit, preview, settled} from '../lib/queue.js';
+import {choice, edit, preview, scene, settled} from '../lib/queue.js';
 import {make} from './tones.js';
-import {stage} from './view.js';
+import {at as driven, stage} from './view.js';
 
 const marks = document.getElementById('look-marks'), view = document.getElementById('view');
 function frame() {
@@ -14,6 +14,12 @@ function drawMarks() {
   if (held) return;
   const {left, top, scale} = frame(), focused = document.activeElement?.id;
   marks.replaceChildren();
+  if (/** @type {HTMLInputElement | null} */ (document.getElementById('safe-areas'))?.checked) {
+    for (const [number, [x, y, wide, high]] of (stage.safe ?? []).entries()) {
+      for (const kind of ['under', 'over']) make(marks, 'rect', {class: `safe-area ${kind}`, x: left + x * scale, y: top + y * scale, width: wide * scale, height: high * scale});
+      make(marks, 'text', {class: 'safe-says', x: left + x * scale + 4, y: top + (number ? y + high : y) * scale + (number ? -5 : 12)}).textContent = number ? 'title safe' : 'action safe';
+    }
+  }
   const at = ([x, y]) => [left + x * scale, top + y * scale];
   const ends = new Map();
   for (const {kind, index, end, at: place} of stage.handles ?? []) if (kind === 'fade') ends.set(index, [...ends.get(index) ?? [], [end, at(place)]]);
@@ -67,3 +73,26 @@ marks.addEventListener('keydown', (event) => {
 addEventListener('resize', drawMarks);
 document.addEventListener('staged', drawMarks);
 drawMarks();
+// Safe areas are shown to whoever wants them, in every scene of theirs.
+document.addEventListener('change', (event) => {
+  if (event.target.id !== 'safe-areas') return;
+  localStorage.setItem('safe-areas', event.target.checked ? '1' : '');
+  drawMarks();
+});
+function keepSafe() {
+  const box = /** @type {HTMLInputElement | null} */ (document.getElementById('safe-areas'));
+  if (box) box.checked = !!localStorage.getItem('safe-areas');
+}
+document.addEventListener('htmx:afterSettle', keepSafe);
+keepSafe();
+drawMarks();
+// The picker: the colour of a place of the view as it is drawn now, asked of the server.
+view.addEventListener('click', async (event) => {
+  if (!/** @type {HTMLInputElement | null} */ (document.getElementById('picking'))?.checked) return;
+  const {left, top, scale, host} = frame();
+  const asked = {x: (event.clientX - host.left - left) / scale, y: (event.clientY - host.top - top) / scale, ...driven};
+  const answer = await fetch(`/scenes/${scene}/colour/?${new URLSearchParams(Object.entries(asked).map(([key, value]) => [key, String(value)]))}`);
+  const told = await answer.json(), box = document.getElementById('picked');
+  box.textContent = told.says;
+  box.style.borderLeft = `14px solid ${told.colour}`;
+});

@@ -64,3 +64,24 @@ def laid(canvas: Planes, sheet: Planes, mode: str) -> Planes:
     alpha = sheet[..., 3:]
     own = sheet[..., :3] / np.maximum(alpha, 1e-6)
     return canvas * (1 - alpha) + alpha * BLENDS[mode](canvas, own)
+
+
+def frosted(canvas: Planes, alpha: Planes, backdrop: dict[str, float], larger: float, opacity: float) -> Planes:
+    """An opaque canvas softened and tinted where a sheet of this alpha [h, w, 1] lies."""
+    rows, columns = (np.flatnonzero((alpha[..., 0] > 0).any(axis=axis)) for axis in (1, 0))
+    if not len(rows):
+        return canvas
+    box = slice(rows[0], rows[-1] + 1), slice(columns[0], columns[-1] + 1)
+    sigma, behind = backdrop["blur"] * larger, canvas[box]
+    reach = min(math.ceil(BLUR_REACH * sigma), behind.shape[0] - 1, behind.shape[1] - 1)
+    mirrored = np.pad(behind, ((reach, reach), (reach, reach), (0, 0)), "symmetric")
+    soft = (
+        blurred(mirrored, sigma)[reach : reach + behind.shape[0], reach : reach + behind.shape[1]] if sigma else behind
+    )
+    s = backdrop["saturation"]
+    grey = np.array([0.213, 0.715, 0.072])
+    soft = np.clip(soft @ (np.eye(3) * s + (1 - s) * grey[None, :]).T, 0, 1)
+    share = np.clip(alpha[box] / 0.1, 0, 1) * opacity
+    out = canvas.copy()
+    out[box] = behind + share * (soft - behind)
+    return out

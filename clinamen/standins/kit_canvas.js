@@ -119,12 +119,25 @@ class Kit {
       const own = sheet.getContext('2d');
       own.imageSmoothingQuality = 'high';
       this.sheet(own, layer, times([[scale, 0, margin], [0, scale, margin], [0, 0, 1]], matrix), this.pictures.get(`${layer.id}/${this.cell(layer, state)}`));
+      if (layer.backdrop) this.frost(context, layer, sheet, Math.hypot(matrix[0][0], matrix[1][0]) / matrix[2][2] / layer.framing.scale * scale, opacity);
       context.globalAlpha = opacity;
       context.globalCompositeOperation = {normal: 'source-over', add: 'lighter'}[layer.blend] ?? layer.blend;
       context.filter = blur > 0 ? `blur(${blur * scale}px)` : 'none';
       context.drawImage(sheet, -margin, -margin);
       context.filter = 'none';
     }
+  }
+  // All that is there already, softened and tinted where a sheet lies; its faint parts count as whole.
+  frost(context, {backdrop: {blur, saturation}}, sheet, larger, opacity) {
+    const soft = new OffscreenCanvas(sheet.width, sheet.height), own = soft.getContext('2d');
+    own.filter = `blur(${blur * larger}px) saturate(${saturation})`;
+    own.drawImage(context.canvas, 0, 0);
+    Object.assign(own, {filter: 'none', globalCompositeOperation: 'destination-in'});
+    const shape = new OffscreenCanvas(sheet.width, sheet.height), solid = shape.getContext('2d');
+    for (let i = 0; i < 10; i++) solid.drawImage(sheet, 0, 0);
+    own.drawImage(shape, 0, 0);
+    Object.assign(context, {globalAlpha: opacity, globalCompositeOperation: 'source-over', filter: 'none'});
+    context.drawImage(soft, 0, 0);
   }
   // A layer's art; repeating art as often as it reaches into the canvas.
   sheet(context, layer, matrix, picture) {

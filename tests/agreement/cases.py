@@ -10,6 +10,8 @@ import cv2
 import numpy as np
 
 from clinamen.core.document import BLEND_MODES, CAMERA_CHANNELS, LAYER_CHANNELS, LENS_CHANNELS, Scene
+from clinamen.core.made.kinds import Panel
+from clinamen.core.made.sources import Sources
 from clinamen.core.motion.states import State
 from tests.conftest import layer, noise, scene, track
 
@@ -21,6 +23,7 @@ FROM_TO = {
     "blur": (0, 5), "arc": (0, 9), "crane": (0, -7), "focus": (0, -0.5), "aperture": (1, 2),
 }  # fmt: skip
 OPEN = {"aperture": 2.0, "pixels_per_metre": 400}
+PANE = {"kind": "panel", "radius": 30, "border": 4}
 LOOK = [
     {"step": "drop", "distance": 16, "blur": 5}, {"step": "white", "temperature": 0.6}, {"step": "fade", "y": 20, "to_y": 160},
     {"step": "rim", "width": 9},
@@ -174,6 +177,10 @@ def cases() -> list[Case]:
         Case("repeats under a look", small(
             [track("camera", "x", "scroll", (0, 0), (1, 500))], repeat={"x": "mirror", "y": "tile"}, framing={"x": 13, "y": 5, "scale": 0.6},
             look=[{"step": "glow", "of": "whole", "radius": 8}, {"step": "hue", "angle": 50}]), art={**ART, "piece": noise(260, 200, 12, 50)}),
+        Case("frosts what is behind it", small(
+            [track("camera", "x", "scroll", (0, 0), (1, 50)), track("piece", "scale", "scroll", (0, 1), (1, 1.4))],
+            opacity=0.8, art={"made": PANE, "width": 260, "height": 160}, backdrop={"blur": 7, "saturation": 1.5},
+        ), (State(), END), NO_GLTF, {**ART, "piece": Panel(**PANE).paint(260, 160, 1.0, Sources(lambda name: ([], 1, 1)))}),
         Case("framed between bars, corners rounded", small([track("camera", "x", "scroll", (0, 0), (1, 40))],
              frame={"aspect": 2.2, "corners": 30, "colour": "#203040"}), (State(), END), ("page",)),
         Case("framed as an ellipse", small([], frame={"shape": "ellipse", "colour": "#ffffff"}), (State(),), ("page",)),

@@ -10,7 +10,7 @@ from clinamen.core.document.channels import (
     channels_of,
 )
 from clinamen.core.document.layer import BLEND_MODES, Anchor, Art, Frames, Framing, Layer, Repeat, Tilt
-from clinamen.core.document.look import Air, Film, Frame, KeyLight, Light, Takes
+from clinamen.core.document.look import Air, Backdrop, Film, Frame, KeyLight, Light, Takes
 from clinamen.core.document.motion import (
     EASING_NAMES,
     Drift,
@@ -34,7 +34,7 @@ from clinamen.core.document.scene import (
     View,
     described,
 )
-from clinamen.core.document.wearing import own_softness, steps_of
+from clinamen.core.document.wearing import frost_of, own_softness, steps_of
 
 __all__ = [
     "BLEND_MODES",
@@ -50,6 +50,7 @@ __all__ = [
     "Air",
     "Anchor",
     "Art",
+    "Backdrop",
     "Bearer",
     "Camera",
     "Carrier",
@@ -80,6 +81,7 @@ __all__ = [
     "bearers_of",
     "channels_of",
     "described",
+    "frost_of",
     "groups_of",
     "json_schema",
     "own_softness",

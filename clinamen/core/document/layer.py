@@ -6,7 +6,7 @@ from typing import ClassVar, Literal, get_args
 
 from pydantic import Field, field_validator, model_validator
 
-from clinamen.core.document.look import Takes
+from clinamen.core.document.look import Backdrop, Takes
 from clinamen.core.look.steps import AnyLook
 from clinamen.core.made.kinds import AnyMade
 from clinamen.core.parts import MAX_ART_SIDE, Angle, Finite, LayerId, Part, Sparse
@@ -112,7 +112,7 @@ class Layer(Sparse):
     """`group` names the group a layer belongs to; groups within groups by " / ". `recipe`: what is done to the file. `carrier`:
     the carrier or layer that it goes along with."""
 
-    later: ClassVar[frozenset[str]] = frozenset({"anchor", "carrier", "frames", "look", "locked", "takes"})
+    later: ClassVar[frozenset[str]] = frozenset({"anchor", "carrier", "frames", "look", "locked", "takes", "backdrop"})
 
     id: LayerId
     name: str = Field(default="", max_length=200)
@@ -132,6 +132,7 @@ class Layer(Sparse):
     look: tuple[AnyLook, ...] = Field(default=(), max_length=100)
     locked: Literal[False] = False
     takes: Takes = Takes()
+    backdrop: Backdrop | None = None
 
     @model_validator(mode="after")
     def made_art_is_as_it_is(self) -> "Layer":

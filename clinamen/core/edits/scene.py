@@ -146,7 +146,8 @@ def set_anchor(scene: Scene, values: Values) -> Edited:
 
 @edit("layer")
 def set_layer(scene: Scene, values: Values) -> Edited:
-    """A layer's `name`, `visible`, `opacity`, `blend`, `repeat_x`, `repeat_y`."""
+    """A layer's `name`, `visible`, `opacity`, `blend`, `repeat_x`, `repeat_y`; how it frosts what is behind it: `frost` (σ in px)
+    and `frost_saturation`."""
     layer = layer_of(scene, values)
     new: dict[str, Any] = {}
     says = f"{layer.label} changed"
@@ -160,6 +161,15 @@ def set_layer(scene: Scene, values: Values) -> Edited:
         new["opacity"] = number(values["opacity"], "opacity", 0, 1, "%")
     if "blend" in values:
         new["blend"] = choice(values, "blend", document.BLEND_MODES)
+    if "frost" in values or "frost_saturation" in values:
+        frost = layer.backdrop or document.Backdrop()
+        given = {
+            name: number(values[field], field, 0, high, "px × x %")
+            for name, field, high in (("blur", "frost", 1000), ("saturation", "frost_saturation", 10))
+            if field in values
+        }
+        frost = frost.model_copy(update=given)
+        new["backdrop"] = None if frost == document.Backdrop() else frost
     for axis in ("x", "y"):
         if f"repeat_{axis}" in values:
             kind = choice(values, f"repeat_{axis}", ("none", "tile", "mirror"))

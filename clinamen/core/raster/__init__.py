@@ -21,6 +21,7 @@ from clinamen.core.motion.states import State
 from clinamen.core.pixels import straighten
 from clinamen.core.raster import plain
 from clinamen.core.raster.framing import framed
+from clinamen.core.raster.frost import frosted
 from clinamen.core.raster.laid import Laid, Loader, laid_of
 from clinamen.core.stage import stage_at
 
@@ -96,6 +97,10 @@ def draw(
     """Sheets, back to front, on a canvas of `size` (width, height), over a premultiplied colour or a backdrop [H, W, 4] of
     premultiplied floats; [H, W, 4] uint8."""
     width, height = size
+    if any(sheet.frost for sheet in sheets):
+        ground = np.empty((height, width, 4), np.float32)
+        ground[...] = colour if backdrop is None else backdrop
+        return straighten(frosted(sheets, ground, lambda some, over: _over(some, over, sampling, threads)))
     compiled = _compiled()
     if not isinstance(compiled, str):
         canvas = compiled(width, height, sampling == "fine", threads or os.cpu_count() or 1)
@@ -106,6 +111,20 @@ def draw(
     planes[...] = colour if backdrop is None else backdrop
     plain.draw(sheets, planes)
     return straighten(planes)
+
+
+def _over(sheets: list[Laid], ground: Planes, sampling: Filter, threads: int | None) -> Planes:
+    """Sheets over a ground of premultiplied floats, as such again."""
+    compiled = _compiled()
+    if isinstance(compiled, str):
+        planes = ground.copy()
+        plain.draw(sheets, planes)
+        return planes
+    canvas = compiled(ground.shape[1], ground.shape[0], sampling == "fine", threads or os.cpu_count() or 1)
+    for sheet in sheets:
+        canvas.lay(sheet)
+    drawn: Planes = canvas.floats(ground)
+    return drawn
 
 
 def why_slow() -> str:

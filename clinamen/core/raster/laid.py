@@ -7,7 +7,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from clinamen.core.arrays import Floats, Pixels, Planes
-from clinamen.core.document import Layer, Scene
+from clinamen.core.document import Layer, Scene, frost_of
 from clinamen.core.finish import finish_of
 from clinamen.core.stage import Sheet, Staged, magnification
 
@@ -24,7 +24,7 @@ class Laid:
 
     `softness`: σ of a Gaussian; `disc`: diameter of a circle of confusion; both canvas pixels. `colour` [3, 4]: a matrix
     for straight colours, with what it adds in its last column, as in Filter Effects Level 1. `mask` [H, W]: a share of
-    the sheet at each canvas pixel.
+    the sheet at each canvas pixel. `frost`: what it does to all behind it, σ in canvas pixels and saturation.
     """
 
     load: Callable[[], Pixels]
@@ -39,6 +39,7 @@ class Laid:
     disc: float = 0.0
     colour: Floats | None = None
     mask: Planes | None = None
+    frost: tuple[float, float] | None = None
 
     @property
     def repeats(self) -> bool:
@@ -107,7 +108,17 @@ def _laid(sheet: Sheet, load: Loader, key: Callable[[Layer], Hashable] | None, z
         repeat=(layer.repeat.x, layer.repeat.y),
         softness=float(sheet.soft[0]) * zoom[0, 0],
         disc=float(sheet.disc[0]) * zoom[0, 0],
+        frost=_frost(sheet, zoom),
     )
+
+
+def _frost(sheet: Sheet, zoom: Floats) -> tuple[float, float] | None:
+    """A frost grows with its sheet: its σ counts as the sheet is framed."""
+    frost = frost_of(sheet.evaluated.camera.scene, sheet.layer)
+    if frost is None:
+        return None
+    larger = float(sheet.centre()[1][0]) / sheet.layer.framing.scale
+    return frost.blur * larger * float(zoom[0, 0]), frost.saturation
 
 
 def cell_of(pixels: Pixels, layer: Layer, cell: int) -> Pixels:

@@ -137,10 +137,11 @@ class Canvas:
 
     # --- drawing -----------------------------------------------------------------------------------------------------
 
-    def floats(self) -> Planes:
-        """What is laid as premultiplied floats [h, w, 4], over nothing."""
+    def floats(self, backdrop: Planes | None = None) -> Planes:
+        """What is laid as premultiplied floats [h, w, 4], over a picture of such or nothing."""
         out = np.empty((self.height, self.width, 4), np.float32)
-        self._draw(np.zeros(4, np.float32), NOTHING, tiles.PREMULTIPLIED, NO_PIXELS, out)
+        behind = NOTHING if backdrop is None else np.ascontiguousarray(backdrop, np.float32)
+        self._draw(np.zeros(4, np.float32), behind, tiles.PREMULTIPLIED, NO_PIXELS, out)
         return out
 
     def bytes(self, colour: Sequence[float], backdrop: Planes | None) -> Pixels:

@@ -6,7 +6,7 @@ from typing import Any, get_args
 
 from clinamen.art.store import fitted
 from clinamen.core.air import AIRS, kept_share
-from clinamen.core.document import BLEND_MODES, EASING_NAMES, Layer, Scene, parse
+from clinamen.core.document import BLEND_MODES, EASING_NAMES, Layer, Scene, frost_of, parse
 from clinamen.core.drawing import bench, plan, tones
 from clinamen.core.edits.dress import group_names
 from clinamen.core.edits.look import resting_rate
@@ -134,6 +134,12 @@ class LookRoom(Desk):
             "lacks": lacks,
             "fields": [field_of(n, info, getattr(made, n), ()) for n, info in named],
         }
+
+    @property
+    def frost_waits(self) -> bool:
+        """True where the chosen layer is to frost but cannot."""
+        layer = self.layer
+        return layer is not None and layer.backdrop is not None and frost_of(self.document, layer) is None
 
     @property
     def throws(self) -> bool:
@@ -276,6 +282,8 @@ class LookRoom(Desk):
         return {
             "soft": f"{shown(self.soft, 2)} px", "keeps": f"{shown(100 * kept_share(self.document, layer), 1)} %",
             "opacity": f"{shown(100 * layer.opacity, 0)} %",
+            "frost": f"{shown(layer.backdrop.blur if layer.backdrop else 0, 2)} px",
+            "frost_saturation": shown(layer.backdrop.saturation if layer.backdrop else 1, 2),
         }  # fmt: skip
 
     @property

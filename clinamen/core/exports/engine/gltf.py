@@ -18,7 +18,7 @@ import pygltflib as g
 from clinamen import __version__
 from clinamen.core.arrays import Floats
 from clinamen.core.bounds.needs import Needs
-from clinamen.core.document import Frame, Frames, Layer, Scene, own_softness
+from clinamen.core.document import Frame, Frames, Layer, Scene, frost_of, own_softness
 from clinamen.core.motion.cells import cell_at, resting_cell
 from clinamen.core.motion.mixes import Motion
 from clinamen.core.motion.states import States
@@ -81,6 +81,8 @@ def leaves_out(scene: Scene) -> list[str]:
         or (scene.lens.aperture is not None and any(x.visible and x.takes.focus for x in scene.layers))
     ):
         said.append("softness is left out there")
+    if any(x.visible and frost_of(scene, x) for x in scene.layers):
+        said.append("frost is left out there")
     if scene.frame != Frame():
         said.append("the frame is left out there")
     rates = [rate_of(layer.depth, scene.lens_distance) for layer in scene.layers if layer.visible]

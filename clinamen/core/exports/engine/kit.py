@@ -90,7 +90,7 @@ class KitLayer(KitPart, Sparse):
     """A layer in drawing order. `rate` and `framing` are all that plain sideways scrolling needs. `carriers` names what carries
     it, the inner first: each acts after the one before it."""
 
-    later: ClassVar[frozenset[str]] = frozenset({"anchor", "carriers", "frames", "takes_focus"})
+    later: ClassVar[frozenset[str]] = frozenset({"anchor", "carriers", "frames", "takes_focus", "backdrop"})
 
     id: str
     name: str
@@ -105,6 +105,7 @@ class KitLayer(KitPart, Sparse):
     carriers: list[str] = Field(default=[])
     frames: KitFrames | None = None
     takes_focus: bool = True
+    backdrop: document.Backdrop | None = None
     size: dict[Literal["width", "height"], int]
     sprites: list[KitSprite]
 
@@ -317,6 +318,7 @@ def _layer(scene: Scene, layer: Layer, part: Trimmed, cut: list[Sprite], spots: 
         frames=KitFrames(**layer.frames.model_dump(exclude={"columns", "rows"})) if layer.frames else None,
         anchor=layer.anchor, carriers=[bearer.id for bearer in document.bearers_of(scene, layer)], size={"width": layer.art.width,
         "height": layer.art.height}, sprites=sprites, takes_focus=layer.takes.focus,
+        backdrop=document.frost_of(scene, layer),
     )  # fmt: skip
 
 

@@ -21,6 +21,7 @@ from clinamen.core.document import (
     CAMERA_CHANNELS,
     LENS_CHANNELS,
     Anchor,
+    Backdrop,
     Frame,
     Frames,
     Layer,
@@ -28,12 +29,13 @@ from clinamen.core.document import (
     ScrollDriver,
     channels_of,
     described,
+    frost_of,
     own_softness,
     resting_depth,
 )
 from clinamen.core.exports.web.actors import Playing, keyframes, moved_to, playing
 from clinamen.core.finish import Worn
-from clinamen.core.made.kinds import Words
+from clinamen.core.made.kinds import Panel, Words
 from clinamen.core.motion.cells import resting_cell
 from clinamen.core.motion.mixes import Carriage, Mix, Motion
 from clinamen.core.motion.terms import CurveTerm, Term
@@ -374,11 +376,12 @@ class Stylesheet:
             f"width:{art.width}px;height:{art.height}px;margin:{plain(-art.height / 2)}px 0 0 {plain(-art.width / 2)}px",
             f"transform:{self.transform(layer, slid)}",
         ]
+        frost = frost_of(self.scene, layer)
         opacity = self._mix(layer, "opacity").css(self)
         faded = [by.mixes["opacity"].css(self) for by in self.motion.carriages(layer)]
         if others := [value for value in faded if value != "1"]:
             opacity = f"calc({'*'.join([opacity, *others])})"
-        if opacity != "1":
+        if opacity != "1" and frost is None:
             style.append(f"opacity:{opacity}")
         lines = [f"{selector}{{{';'.join(style)}}}"]
         if self._softens(layer):  # outside the transform, so that it counts in view pixels whatever the sheet's size
@@ -391,6 +394,8 @@ class Stylesheet:
             lines.append(f"{outer}{{mix-blend-mode:{mode}}}")
         lines.append(self._content_rule(selector, layer))
         lines += self._worn(selector, layer)
+        if frost is not None:
+            lines += self._frosting(selector, layer, frost, opacity)
         if layer.frames:
             lines.append(self._acting(index, layer.frames))
         return "\n".join(lines)
@@ -563,6 +568,21 @@ class Stylesheet:
         style += [f"mask-image:{worn.mask};mask-composite:intersect"] if worn.mask else []
         return [f"{selector} {'b' if layer.frames else ':is(img,i)'}{{{';'.join(style)}}}"] if style else []
 
+    def _frosting(self, selector: str, layer: Layer, frost: Backdrop, opacity: str) -> list[str]:
+        """What lies under a sheet's picture and filters all behind it, in the sheet's shape. An element that is faded itself has
+        nothing behind it that counts, so picture and frost are faded instead."""
+        picture, blur = self.pictures[layer.id], plain(frost.blur / layer.framing.scale)
+        left, top, width, height = picture.part
+        shape = f"left:{left}px;top:{top}px;width:{width}px;height:{height}px"
+        if isinstance(layer.art.made, Panel):
+            shape += f";border-radius:{plain(layer.art.made.radius)}px"
+        else:
+            url = picture.sources[-1][1].split(", ")[-1].split(" ")[0] if picture.sources else picture.src
+            shape += f';mask:url("{url}") 0 0/100% 100% no-repeat'
+        faded = [] if opacity == "1" else [f"{selector} :is(u,img,i,b){{opacity:{opacity}}}"]
+        filters = f"blur({blur}px)" + (f" saturate({plain(frost.saturation)})" if frost.saturation != 1 else "")
+        return [f"{selector} u{{position:absolute;{shape};backdrop-filter:{filters}}}", *faded]
+
     def filter_name(self, layer: Layer) -> str:
         """The id of the filter element that shows a layer's finish."""
         return f"{self.prefix}-f{self.layers.index(layer)}"
@@ -643,6 +663,7 @@ class Stylesheet:
             inner = f'<img src="{picture.src}" alt="" draggable="false"{how}>'
             inner = f"<picture>{sources}{inner}</picture>" if sources else inner
             inner = f"<b>{inner}</b>" if layer.frames else inner
+        inner = f"<u></u>{inner}" if frost_of(self.scene, layer) else inner
         words = layer.art.made.text if isinstance(layer.art.made, Words) else ""
         read = f' role="img" aria-label="{escape(words)}"' if words else ""
         element = f'<div class="{p}-layer {p}-l{index}" data-layer="{escape(layer.id)}"{read}>{inner}</div>'

@@ -35,4 +35,4 @@ if TYPE_CHECKING:
 else:
     AnyMade = Annotated[reduce(or_, KINDS.values()), Field(discriminator="kind")]
 
-__all__ = ["KINDS", "AnyMade", "Made", "Shadow", "Words", "word_of"]
+__all__ = ["KINDS", "AnyMade", "Made", "Panel", "Shadow", "Words", "word_of"]

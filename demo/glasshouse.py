@@ -332,11 +332,12 @@ def front():
 
 def sheets():
     """(id, name, file ending, art, rate, framing, more) from the sky to the front."""
-    yield "rain-sky", "Rain sky", sky(), 0.0, {}, {}
+    yield "rain-sky", "Rain sky", sky(), 0.0, {}, {"takes": {"air": False}}
     tile = {"repeat": {"x": "tile", "y": "none"}}
     yield "roofs", "Water tower and roofs", roofs(), 0.25, {}, tile
     yield "ribs", "Iron ribs", ribs(), 0.5, {}, tile
-    yield "benches", "Benches of seedlings", benches(), 0.75, {}, tile
+    glow = [{"step": "glow", "of": "bright", "above": 0.72, "radius": 34, "strength": 0.7}]
+    yield "benches", "Benches of seedlings", benches(), 0.75, {}, {**tile, "look": glow}
     yield "path", "Path", path(), 1.0, {"y": HEIGHT / 2 + SPARE - 115}, tile
     yield (
         "robot",
@@ -370,6 +371,7 @@ def main():
         "format": "clinamen/scene", "version": 1, "title": "Glasshouse by night",
         "view": {"width": WIDTH, "height": HEIGHT, "background": "#0d1826"},
         "lens": {"focal_length": 35, "sensor_width": 36},
+        "air": {"colour": "#2c4048", "visibility": 90000},
         "layers": entries,
         "drivers": {
             "pointer": {"reach_x": REACH_X, "reach_y": REACH_Y, "settle": 0.5},

@@ -290,6 +290,14 @@ CARRIERS = [{"id": "current", "name": "Current"}]
 RIDES = {"small-fry": "current"}
 
 
+# what the water does to each sheet, beside the air: the bell's lamp glows, light and what floats in front keep their colours
+CLEAR = {"takes": {"air": False}}
+LOOKS = {
+    "research-bell": {"look": [{"step": "glow", "of": "bright", "above": 0.7, "radius": 26, "strength": 0.8}]},
+    "lit-water": CLEAR, "deep-water": CLEAR, "fronds": CLEAR,
+}  # fmt: skip
+
+
 def main():
     (HERE / "art").mkdir(parents=True, exist_ok=True)
     entries = []
@@ -300,11 +308,12 @@ def main():
         art = {"file": file, "width": pixels.shape[1], "height": pixels.shape[0]}
         framing = {key: round(float(value), 2) for key, value in framing.items()}
         entries.append({"id": layer_id, "name": name, "art": art, "depth": depth, "framing": framing, **extra,
-                        **({"carrier": RIDES[layer_id]} if layer_id in RIDES else {})})  # fmt: skip
+                        **({"carrier": RIDES[layer_id]} if layer_id in RIDES else {}), **LOOKS.get(layer_id, {})})  # fmt: skip
     scene = {
         "format": "clinamen/scene", "version": 1, "title": "Kelp descent",
         "view": {"width": WIDTH, "height": HEIGHT, "background": "#06222e"},
         "lens": {"focal_length": 50, "sensor_width": 36},
+        "air": {"colour": "#3f9aa0", "visibility": 140000},
         "carriers": CARRIERS,
         "layers": entries,
         "drivers": {

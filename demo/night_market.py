@@ -200,7 +200,7 @@ def woman(phase):
     bob, turn = -4 * np.cos(4 * np.pi * phase), 360 * phase * STRIDE * 8 / 8 / (2 * np.pi * 46)
     swing = 5 * np.sin(2 * np.pi * phase)
     far, near = limb(168, (phase + 0.5) % 1, "#2a2440", "#1b1626"), limb(160, phase, "#3a3154", "#251d33")
-    coat = f'<path d="M112 188q40 -34 92 -6q22 60 26 128q-60 26 -136 6q-4 -72 18 -128z" fill="#7c3f4c"/><path d="M150 180q46 -8 54 2q22 60 26 128q-24 12 -52 14q6 -80 -28 -144z" fill="#9b5358"/><path d="M100 316q64 18 130 -6" stroke="#e0b184" stroke-width="7" fill="none"/><path d="M146 182q-14 70 -8 138" stroke="#5c2d3b" stroke-width="4" fill="none"/>'
+    coat = '<path d="M112 188q40 -34 92 -6q22 60 26 128q-60 26 -136 6q-4 -72 18 -128z" fill="#7c3f4c"/><path d="M150 180q46 -8 54 2q22 60 26 128q-24 12 -52 14q6 -80 -28 -144z" fill="#9b5358"/><path d="M100 316q64 18 130 -6" stroke="#e0b184" stroke-width="7" fill="none"/><path d="M146 182q-14 70 -8 138" stroke="#5c2d3b" stroke-width="4" fill="none"/>'
     scarf = '<path d="M128 176q30 26 78 4l-4 -26h-66z" fill="#d9a05c"/><path d="M132 176q-34 26 -44 76l24 4q6 -44 40 -70z" fill="#c98a4a"/>'
     head = '<ellipse cx="172" cy="118" rx="37" ry="42" fill="#c98f6e"/><path d="M130 134q-14 -66 40 -70q48 0 44 34q-30 -12 -46 4q-18 18 -10 50q-18 2 -28 -18z" fill="#2b2030"/><circle cx="136" cy="82" r="22" fill="#2b2030"/><path d="M196 116q4 4 8 2M186 138q10 6 18 0" stroke="#6b3f36" stroke-width="3" fill="none" stroke-linecap="round"/>'
     arm = f'<path d="M186 200q{40 + swing:.1f} 40 104 62" fill="none" stroke="#8c4852" stroke-width="26" stroke-linecap="round"/><circle cx="292" cy="264" r="12" fill="#c98f6e"/>'

@@ -19,11 +19,13 @@ from clinamen.core.arrays import Pixels
 from clinamen.core.edits import apply
 from clinamen.core.errors import BadEdit, ClinamenError
 from clinamen.core.look.brought import dressed, looks_of
+from clinamen.core.made.kinds import Words
 from clinamen.core.made.shadows import foot_row
 from clinamen.core.motion.states import State
 from clinamen.core.pictures.limits import MEDIA_TYPES, VECTOR
 from clinamen.core.prep.match import statistics
 from clinamen.core.quantities import counted, number
+from clinamen.core.readable import with_room
 from clinamen.scenes.actions import bring_actor, bring_in, revise
 from clinamen.scenes.answers import base_id, base_of, choice_of, owner_of, parts, refused_edit, saved, scene_of
 from clinamen.scenes.pictures import drawn_at
@@ -122,6 +124,34 @@ def together(request: HttpRequest, pk: Any) -> HttpResponse:
                 mean, spread = statistics(shelf.preview(layer)[0] if layer.frames is None else shelf.pixels(layer))
                 told[layer.id] = {"mean": mean.tolist(), "spread": spread.tolist()}
         edited, says = apply(current, "bring-together", {**values, "data": json.dumps(told)})
+        revise.revise(scene, base_id(scene, values), edited, says, request.user)
+        return says, choice
+
+    return saved(request, pk, save)
+
+
+@login_required
+@require_POST
+def room_for(request: HttpRequest, pk: Any) -> HttpResponse:
+    """Move the chosen words' letters apart around a subject in front of them; what is seen of each then is said."""
+    scene, choice, values = scene_of(request, pk), choice_of(request.POST), request.POST.dict()
+
+    def save() -> tuple[str, Choice]:
+        current = document.parse(base_of(scene, values).document)
+        shelf = shelf_of(pictures_of(scene), current, draft=True)
+        layers = {layer.id: layer for layer in current.layers}
+        words, subject = layers.get(choice.layer), layers.get(values.get("subject", ""))
+        if words is None or not isinstance(words.art.made, Words):
+            raise BadEdit("Make room: no words are chosen; choose a layer of words")
+        if subject is None or subject.id == words.id:
+            raise BadEdit("Make room: choose the layer that stands in front of the words")
+        cells = shelf.cells(subject)[..., 3].max(axis=0) if subject.frames else shelf.preview(subject)[0][..., 3]
+        changed, seen = with_room(current, words, subject, cells)
+        apart = json.dumps({"apart": changed.art.made.apart}) if isinstance(changed.art.made, Words) else ""
+        edited, _ = apply(current, "made-set", {"layer": words.id, "data": apart})
+        least = sorted((share, letter) for letter, share in seen if share < 0.995)[:6]
+        told = ", ".join(f"{letter} {100 * share:.0f} %" for share, letter in least)
+        says = f"Room made for {subject.label}: " + (f"seen at worst: {told}" if told else "every letter is seen whole")
         revise.revise(scene, base_id(scene, values), edited, says, request.user)
         return says, choice
 

@@ -25,6 +25,7 @@ urlpatterns = [
     path("scenes/<uuid:pk>/made/<str:key>/<int:longest>.webp", art_views.made_art, name="scene-made"),
     path("scenes/<uuid:pk>/shadow/", art_views.shadow, name="scene-shadow"),
     path("scenes/<uuid:pk>/colour/", art_views.colour, name="scene-colour"),
+    path("scenes/<uuid:pk>/room/", art_views.room_for, name="scene-make-room"),
     path("scenes/<uuid:pk>/together/", art_views.together, name="scene-together"),
     path("scenes/<uuid:pk>/actor/", art_views.add_actor, name="scene-actor"),
     path("scenes/<uuid:pk>/look-again/", art_views.look_again, name="scene-look-again"),

@@ -16,6 +16,7 @@ from clinamen.core.motion.states import State
 from clinamen.core.pictures.shelf import ArtShelf
 from clinamen.core.pixels import shrink
 from clinamen.core.raster import render
+from clinamen.core.readable import hidden_by, seen_shares, with_room
 from clinamen.core.stage import stage_at
 from tests.conftest import layer, psnr, scene
 
@@ -164,3 +165,27 @@ def test_made_art_that_cannot_be_is_said_with_its_path(art, says: str) -> None:
     with pytest.raises(BadDocument) as wrong:
         parse({"format": "clinamen/scene", "version": 1, "layers": [{"id": "a", "art": art}]})
     assert any(says in str(problem) for problem in wrong.value.problems)
+
+
+def test_letters_make_room_for_who_stands_before_them_over_the_whole_move() -> None:
+    figure = np.zeros((160, 60), np.uint8)
+    figure[:, 15:45] = 255
+    made = Words(text="TIDEWATER", family="archivo", size=60)
+    width, height = made.fitted()
+    document = parse({"format": "clinamen/scene", "version": 1, "view": VIEW, "drivers": {"scroll": {}}, "layers": [
+        {"id": "name", "art": {"made": made.model_dump(), "width": width, "height": height}, "depth": 300},
+        {**layer("a", 60, 160), "framing": {"x": 10}},
+    ], "tracks": [{"target": "camera", "channel": "x", "driver": "scroll", "keys": [{"at": 0, "value": -40}, {"at": 1, "value": 40}]}]})  # fmt: skip
+    words, subject = document.layers
+    before = seen_shares(made, hidden_by(document, words, subject, figure))
+    assert min(share for _, share in before) < 0.5
+    changed, after = with_room(document, words, subject, figure)
+    assert min(share for _, share in after) > 0.995 and changed.art.width > words.art.width
+    apart = changed.art.made.apart
+    assert list(apart) == sorted(apart) and apart[0] <= 0 <= apart[-1], "the order stays, both sides give way"
+    aside = document.model_copy(
+        update={
+            "layers": (words, subject.model_copy(update={"framing": subject.framing.model_copy(update={"y": 400})}))
+        }
+    )
+    assert not any(with_room(aside, words, aside.layers[1], figure)[0].art.made.apart)

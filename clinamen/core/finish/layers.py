@@ -15,6 +15,7 @@ import numpy as np
 
 from clinamen.core.air import kept_share
 from clinamen.core.arrays import Floats, Pixels
+from clinamen.core.bounded import Bounded
 from clinamen.core.document import Layer, Scene, steps_of
 from clinamen.core.finish.light import Lit, lit_of
 from clinamen.core.look.filters import Filter
@@ -23,6 +24,7 @@ from clinamen.core.look.working import coded, colour_of, linear, looked_up, ramp
 from clinamen.core.pictures.cells import cut, packed
 
 STRIP = 1_500_000  # pixels worked on at a time where nothing reaches across them
+WORN = 2000  # finishes whose filters are kept as text
 PAD = {"tile": "wrap", "mirror": "symmetric"}
 
 
@@ -32,6 +34,9 @@ class Worn:
 
     svg: str
     mask: str
+
+
+_worn: "Bounded[Worn]" = Bounded(WORN, lambda worn: 1)
 
 
 @dataclass(frozen=True)
@@ -119,6 +124,9 @@ class Finish:
 
     def worn(self, name: str) -> Worn:
         """As the editor shows it, on a box as large as the art (of an actor, one cell)."""
+        return _worn.get((self.key, name), lambda: self._filtered(name))
+
+    def _filtered(self, name: str) -> Worn:
         made, art = Filter(), self.layer.art
         for step in self.steps:
             step.filter(made, self.scale)

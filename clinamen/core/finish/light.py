@@ -11,6 +11,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from clinamen.core.arrays import Floats, Planes
+from clinamen.core.bounded import Bounded
 from clinamen.core.document import Layer, Light, Scene
 from clinamen.core.look.filters import Filter
 from clinamen.core.look.working import colour_of, linear
@@ -21,6 +22,7 @@ from clinamen.core.stage.formula import shape_of
 
 EXPONENT = 1 / 2.2
 SPREAD = 65  # places a side that a mean is taken of
+KEPT = 2000  # sheets whose light is kept as it was worked out
 STOPS = 48  # of the gradient that a browser draws
 
 
@@ -104,13 +106,24 @@ class Lit:
             made.matrix(np.eye(3, 4) * most)
 
 
+_lit: "Bounded[Lit]" = Bounded(KEPT, lambda lit: 1)
+
+
 def lit_of(scene: Scene, layer: Layer) -> Lit | None:
     """How a layer is lit at rest; None where light changes nothing."""
-    light = scene.light
-    if not layer.takes.light or light == Light():
+    if not layer.takes.light or scene.light == Light():
         return None
+    told = (scene.light, scene.lens, scene.view.width, scene.carriers, scene.groups, layer)
+    return _lit.get(told, lambda: _lit_of(scene, layer))
+
+
+def _lit_of(scene: Scene, layer: Layer) -> Lit:
+    light = scene.light
     shape = shape_of(layer)
-    sheet = stage_at(scene.model_copy(update={"camera": type(scene.camera)()}), State(), layers=(layer,)).sheets[0]
+    still = {"camera": type(scene.camera)(), "drivers": type(scene.drivers)(), "tracks": (), "layers": (layer,)}
+    sheet = stage_at(scene.model_copy(update=still), State()).sheets[
+        0
+    ]  # what carries it does nothing at rest but by itself
     if light.key is None or sheet.rate[0] <= 0:
         return Lit(light, None, shape)
     at, stand, size = (value[0] for value in sheet.standing())

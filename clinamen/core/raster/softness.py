@@ -9,6 +9,7 @@ from clinamen.core.arrays import Planes
 
 LEAST_SIGMA = 2.5  # px: a Gaussian is no narrower than this where the picture was made smaller for it
 LEAST_DISC = 5.0  # px: the same for a disc's diameter
+MUCH = 4  # times smaller
 RESIZED = 0.2  # px²: variance that making a picture smaller and drawing it large again brings, as measured
 MOST_REDUCED = 32  # times
 AREA_VARIANCE = 1 / 12  # px²: of averaging over one pixel
@@ -17,9 +18,10 @@ AREA_VARIANCE = 1 / 12  # px²: of averaging over one pixel
 def reduction(sigma: float, disc: float) -> int:
     """By how much a picture may be made smaller before it is softened: 1, 2, 4 …"""
     by = 1
-    while (
-        by < MOST_REDUCED and (not sigma or sigma >= 2 * by * LEAST_SIGMA) and (not disc or disc >= 2 * by * LEAST_DISC)
-    ):
+    while by < MOST_REDUCED:
+        least = LEAST_DISC * (1 if by < MUCH else 2)  # a spot that is much smaller than a pixel then loses light
+        if (sigma and sigma < 2 * by * LEAST_SIGMA) or (disc and disc < 2 * by * least):
+            break
         by *= 2
     return by
 

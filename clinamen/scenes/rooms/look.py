@@ -129,11 +129,12 @@ class LookRoom(Desk):
         made = layer.art.made
         named = [(name, info) for name, info in type(made).model_fields.items() if info.title]
         lacks = set_words(made).lacks if isinstance(made, Words) else ""
-        return {
-            "title": made.title,
-            "lacks": lacks,
-            "fields": [field_of(n, info, getattr(made, n), ()) for n, info in named],
-        }
+        order = [x.id for x in self.saved.layers]
+        front = (
+            [(x.id, x.label) for x in self.saved.layers[order.index(layer.id) + 1 :]] if isinstance(made, Words) else []
+        )
+        fields = [field_of(name, info, getattr(made, name), ()) for name, info in named]
+        return {"title": made.title, "lacks": lacks, "fields": fields, "subjects": front}
 
     @property
     def frost_waits(self) -> bool:

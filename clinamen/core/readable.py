@@ -1,0 +1,144 @@
+"""Make room: letters moved apart around a subject in front of them, so that each stays readable over the whole move.
+
+What the subject hides of the words is worked out at many states, on a raster of the words' art. On each line the widest stretch
+that it ever hides is left open: letters before it go left, those after it right, split where the least is moved.
+"""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+
+from clinamen.core.arrays import Bools, Floats
+from clinamen.core.document import Art, Layer, Scene
+from clinamen.core.made.kinds.words import Words
+from clinamen.core.made.lettering import Letter, set_words
+from clinamen.core.made.sources import Sources
+from clinamen.core.motion.mixes import Motion
+from clinamen.core.motion.states import States
+from clinamen.core.stage import stage
+
+Alpha = NDArray[np.uint8]
+ALONG = 25  # states over each driver
+LONGEST = 480  # px: longest side of the raster that is looked at
+SOLID = 128  # of the subject's alpha: what hides
+GAP = 0.08  # of the size: clear air between a letter and the subject
+
+
+@dataclass(frozen=True)
+class Hidden:
+    """What a subject hides of the words' art: masks [N, h, w] over states, at `scale` pixels an art pixel."""
+
+    masks: Bools
+    scale: float
+
+
+def hidden_by(scene: Scene, words: Layer, subject: Layer, alpha: Alpha) -> Hidden:
+    """What the subject hides over the whole move, with room beside the words for letters that go apart; `alpha` [h, w] is its
+    art's, of an actor all cells together."""
+    wide, high = 2 * words.art.width, words.art.height
+    scale = min(1.0, LONGEST / max(wide, high))
+    size = max(1, round(wide * scale)), max(1, round(high * scale))
+    states = _states(scene)
+    staged = stage(scene, states, Motion(scene))
+    one, two = staged[words.id].matrix, staged[subject.id].matrix
+    to_raster = np.array([[scale, 0, size[0] / 2], [0, scale, size[1] / 2], [0, 0, 1]])
+    across, down = subject.art.width, subject.art.height
+    from_art = np.diag([across / alpha.shape[1], down / alpha.shape[0], 1.0])
+    from_art[:2, 2] = -across / 2, -down / 2
+    masks = np.zeros((len(states), size[1], size[0]), bool)
+    for index in range(len(states)):
+        if staged[subject.id].opacity[index] <= 0 or not subject.visible:
+            continue
+        matrix = to_raster @ np.linalg.solve(one[index], two[index]) @ from_art
+        masks[index] = cv2.warpPerspective(alpha, matrix, size, flags=cv2.INTER_LINEAR) >= SOLID
+    return Hidden(masks, scale)
+
+
+def _states(scene: Scene) -> States:
+    drivers, rows = scene.drivers, [(0.0, 0.0, 0.0, 0.0)]
+    even = np.linspace(0, 1, ALONG)
+    rows += [(float(t), 0.0, 0.0, 0.0) for t in even if drivers.scroll]
+    rows += [(0.0, 0.0, 0.0, float(t) * drivers.time.duration) for t in even if drivers.time]
+    rows += [(0.0, u, v, 0.0) for u in (-1.0, 1.0) for v in (-1.0, 1.0) if drivers.pointer]
+    scroll, u, v, time = (np.array(column) for column in zip(*rows, strict=True))
+    return States(scroll=scroll, u=u, v=v, time=time)
+
+
+def apart_for(words: Words, hidden: Hidden) -> tuple[float, ...]:
+    """How far each letter goes along its line."""
+    letters = set_words(words.model_copy(update={"apart": ()})).letters
+    moved = [0.0] * len(letters)
+    blocked: Bools = np.asarray(hidden.masks.any(axis=0))
+    for line in sorted({letter.line for letter in letters}):
+        numbers = [i for i, letter in enumerate(letters) if letter.line == line]
+        span = _widest(blocked, hidden.scale, _band(words, letters[numbers[0]]), [letters[i] for i in numbers])
+        if span is None:
+            continue
+        gap = GAP * words.size
+        best: tuple[float, list[float]] | None = None
+        for split in range(len(numbers) + 1):
+            before, after = numbers[:split], numbers[split:]
+            left = max([0.0, *(letters[i].x + letters[i].advance - (span[0] - gap) for i in before[-1:])])
+            right = max([0.0, *(span[1] + gap - letters[i].x for i in after[:1])])
+            far = left * len(before) + right * len(after)
+            if best is None or far < best[0]:
+                best = far, [-left] * len(before) + [right] * len(after)
+        assert best is not None
+        for i, by in zip(numbers, best[1], strict=True):
+            moved[i] = round(by, 2) + 0.0
+    return tuple(moved)
+
+
+def _band(words: Words, letter: Letter) -> tuple[float, float]:
+    """Top and bottom of what a line's letters mostly fill, from the art's middle."""
+    return letter.y - 0.75 * words.size, letter.y + 0.2 * words.size
+
+
+def _widest(
+    blocked: Bools, scale: float, band: tuple[float, float], letters: Sequence[Letter]
+) -> tuple[float, float] | None:
+    """The widest stretch of a line that is hidden, where it meets letters at all; art pixels from the middle."""
+    high, wide = blocked.shape
+    top, low = (int(np.clip(round(y * scale + high / 2), 0, high)) for y in band)
+    columns = np.flatnonzero(blocked[top:low].any(axis=0))
+    if not len(columns):
+        return None
+    runs = np.split(columns, np.flatnonzero(np.diff(columns) > 1) + 1)
+    first, last = min(letter.x for letter in letters), max(letter.x + letter.advance for letter in letters)
+    spans = [((run[0] - wide / 2) / scale, (run[-1] + 1 - wide / 2) / scale) for run in runs]
+    met = [span for span in spans if span[1] > first and span[0] < last]
+    return max(met, key=lambda span: span[1] - span[0], default=None)
+
+
+def seen_shares(words: Words, hidden: Hidden) -> list[tuple[str, float]]:
+    """Each letter with the share of its ink that is seen at its worst state."""
+    high, wide = hidden.masks.shape[1:]
+    size = round(wide / hidden.scale), round(high / hidden.scale)
+    ink = words.paint(*size, hidden.scale, Sources(lambda name: ([], 1, 1)))[:high, :wide, 3].astype(float)
+    found = []
+    for letter in set_words(words).letters:
+        if not letter.path:
+            continue
+        left, right = (
+            int(np.clip(round(x * hidden.scale + wide / 2), 0, wide)) for x in (letter.x, letter.x + letter.advance)
+        )
+        top, low = (int(np.clip(round(y * hidden.scale + high / 2), 0, high)) for y in _band(words, letter))
+        part = ink[top:low, left:right]
+        total = float(part.sum())
+        if total:
+            hid: Floats = (hidden.masks[:, top:low, left:right] * part).sum(axis=(1, 2))
+            found.append((letter.text, 1 - float(hid.max()) / total))
+    return found
+
+
+def with_room(scene: Scene, words: Layer, subject: Layer, alpha: Alpha) -> tuple[Layer, list[tuple[str, float]]]:
+    """The words with letters apart around the subject, and what is seen of each letter then."""
+    made = words.art.made
+    assert isinstance(made, Words)
+    hidden = hidden_by(scene, words, subject, alpha)
+    moved = made.model_copy(update={"apart": apart_for(made, hidden)})
+    width, height = moved.fitted()
+    return words.model_copy(update={"art": Art(made=moved, width=width, height=height)}), seen_shares(moved, hidden)

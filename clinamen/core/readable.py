@@ -1,7 +1,7 @@
 """Make room: letters moved apart around a subject in front of them, so that each stays readable over the whole move.
 
-What the subject hides of the words is worked out at many states, on a raster of the words' art. On each line the widest stretch
-that it ever hides is left open: letters before it go left, those after it right, split where the least is moved.
+What the subject hides of the words is worked out at many states, on a raster of the words' art. Of each line one
+stretch that it ever hides may be left open: letters before it go left, those after it right.
 """
 
 from collections.abc import Sequence
@@ -24,6 +24,7 @@ Alpha = NDArray[np.uint8]
 ALONG = 25  # states over each driver
 LONGEST = 480  # px: longest side of the raster that is looked at
 SOLID = 128  # of the subject's alpha: what hides
+FARTHEST = 2.5  # of the size: how far a letter may go
 GAP = 0.08  # of the size: clear air between a letter and the subject
 
 
@@ -68,28 +69,43 @@ def _states(scene: Scene) -> States:
 
 
 def apart_for(words: Words, hidden: Hidden) -> tuple[float, ...]:
-    """How far each letter goes along its line."""
+    """How far each letter goes along its line: of all ways to leave a hidden stretch open, none far, the one after which the
+    letter that is seen least is seen most; of equal ones, and where nothing helps, the least move."""
     letters = set_words(words.model_copy(update={"apart": ()})).letters
     moved = [0.0] * len(letters)
-    blocked: Bools = np.asarray(hidden.masks.any(axis=0))
     for line in sorted({letter.line for letter in letters}):
         numbers = [i for i, letter in enumerate(letters) if letter.line == line]
-        span = _widest(blocked, hidden.scale, _band(words, letters[numbers[0]]), [letters[i] for i in numbers])
-        if span is None:
-            continue
-        gap = GAP * words.size
-        best: tuple[float, list[float]] | None = None
-        for split in range(len(numbers) + 1):
-            before, after = numbers[:split], numbers[split:]
-            left = max([0.0, *(letters[i].x + letters[i].advance - (span[0] - gap) for i in before[-1:])])
-            right = max([0.0, *(span[1] + gap - letters[i].x for i in after[:1])])
-            far = left * len(before) + right * len(after)
-            if best is None or far < best[0]:
-                best = far, [-left] * len(before) + [right] * len(after)
-        assert best is not None
-        for i, by in zip(numbers, best[1], strict=True):
-            moved[i] = round(by, 2) + 0.0
+        row = [letters[i] for i in numbers]
+        top, low = _rows(words, row[0], hidden)
+        share = hidden.masks[:, top:low].mean(axis=1) if low > top else np.zeros((1, hidden.masks.shape[2]))
+        summed = np.concatenate([np.zeros((len(share), 1)), np.cumsum(share, axis=1)], axis=1)
+        ways = [[0.0] * len(row)]
+        for span in _spans(share.max(axis=0) > 0, hidden.scale, row):
+            ways += [_around(row, split, span, GAP * words.size) for split in range(len(row) + 1)]
+        near = [way for way in ways if max(map(abs, way)) <= FARTHEST * words.size]
+        scored = [(round(_least_seen(row, way, summed, hidden.scale), 2), -max(map(abs, way)), way) for way in near]
+        for i, by in zip(numbers, max(scored)[2], strict=True):
+            moved[i] = round(float(by), 2) + 0.0
     return tuple(moved)
+
+
+def _around(row: Sequence[Letter], split: int, span: tuple[float, float], gap: float) -> list[float]:
+    """Letters before a split go left of a stretch, the others right of it."""
+    before, after = row[:split], row[split:]
+    left = max([0.0, *(each.x + each.advance - (span[0] - gap) for each in before[-1:])])
+    right = max([0.0, *(span[1] + gap - each.x for each in after[:1])])
+    return [-left] * len(before) + [right] * len(after)
+
+
+def _least_seen(row: Sequence[Letter], way: Sequence[float], summed: Floats, scale: float) -> float:
+    """The share of its box that is seen of the letter of which least is seen, at its worst state."""
+    wide, least = summed.shape[1] - 1, 1.0
+    for letter, by in zip(row, way, strict=True):
+        left, right = (round((x + by) * scale + wide / 2) for x in (letter.x, letter.x + letter.advance))
+        if letter.path and right > left:
+            inside = np.clip([left, right], 0, wide)
+            least = min(least, 1 - float((summed[:, inside[1]] - summed[:, inside[0]]).max()) / (right - left))
+    return least
 
 
 def _band(words: Words, letter: Letter) -> tuple[float, float]:
@@ -97,20 +113,20 @@ def _band(words: Words, letter: Letter) -> tuple[float, float]:
     return letter.y - 0.75 * words.size, letter.y + 0.2 * words.size
 
 
-def _widest(
-    blocked: Bools, scale: float, band: tuple[float, float], letters: Sequence[Letter]
-) -> tuple[float, float] | None:
-    """The widest stretch of a line that is hidden, where it meets letters at all; art pixels from the middle."""
-    high, wide = blocked.shape
-    top, low = (int(np.clip(round(y * scale + high / 2), 0, high)) for y in band)
-    columns = np.flatnonzero(blocked[top:low].any(axis=0))
-    if not len(columns):
-        return None
-    runs = np.split(columns, np.flatnonzero(np.diff(columns) > 1) + 1)
-    first, last = min(letter.x for letter in letters), max(letter.x + letter.advance for letter in letters)
-    spans = [((run[0] - wide / 2) / scale, (run[-1] + 1 - wide / 2) / scale) for run in runs]
-    met = [span for span in spans if span[1] > first and span[0] < last]
-    return max(met, key=lambda span: span[1] - span[0], default=None)
+def _rows(words: Words, letter: Letter, hidden: Hidden) -> tuple[int, int]:
+    """The same as rows of the raster."""
+    high = hidden.masks.shape[1]
+    top, low = (int(np.clip(round(y * hidden.scale + high / 2), 0, high)) for y in _band(words, letter))
+    return top, low
+
+
+def _spans(columns: Bools, scale: float, row: Sequence[Letter]) -> list[tuple[float, float]]:
+    """The stretches of a line that are ever hidden and meet letters; art pixels from the middle."""
+    at = np.flatnonzero(columns)
+    runs = np.split(at, np.flatnonzero(np.diff(at) > 1) + 1) if len(at) else []
+    first, last = min(each.x for each in row), max(each.x + each.advance for each in row)
+    spans = [((run[0] - len(columns) / 2) / scale, (run[-1] + 1 - len(columns) / 2) / scale) for run in runs]
+    return [span for span in spans if span[1] > first and span[0] < last]
 
 
 def seen_shares(words: Words, hidden: Hidden) -> list[tuple[str, float]]:
@@ -125,7 +141,7 @@ def seen_shares(words: Words, hidden: Hidden) -> list[tuple[str, float]]:
         left, right = (
             int(np.clip(round(x * hidden.scale + wide / 2), 0, wide)) for x in (letter.x, letter.x + letter.advance)
         )
-        top, low = (int(np.clip(round(y * hidden.scale + high / 2), 0, high)) for y in _band(words, letter))
+        top, low = _rows(words, letter, hidden)
         part = ink[top:low, left:right]
         total = float(part.sum())
         if total:

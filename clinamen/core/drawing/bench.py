@@ -45,6 +45,7 @@ class Stand:
     focused: bool
     takes: bool
     visible: bool
+    doubled: bool  # stands where another says the same
 
 
 @dataclass(frozen=True)
@@ -166,16 +167,22 @@ def _stands(scene: Scene, soft: dict[str, float], page: Page) -> tuple[Stand, ..
         rate = rate_of(resting_depth(scene, layer), distance)
         x, top = along(rate), up(soft[layer.id])
         said_at = max(min(top, up(0) - 4) - 6, 12.0)
-        while any(abs(x - other) < CROWDED and abs(said_at - at) < LINE for other, at in taken) and said_at > 24:
+        doubled = any(abs(x - each.x) < 2 and abs(soft[layer.id] - each.soft) < 0.05 for each in found)
+        while (
+            not doubled
+            and any(abs(x - other) < CROWDED and abs(said_at - at) < LINE for other, at in taken)
+            and said_at > 24
+        ):
             said_at -= LINE
-        taken.append((x, said_at))
+        if not doubled:
+            taken.append((x, said_at))
         visibility = scene.air.visibility
         kept = 1.0 if visibility is None or not layer.takes.air else share_at(rate, distance, visibility)
         says = f"{shown(soft[layer.id], 1)} px" if soft[layer.id] > 0.05 else "sharp"
         found.append(
             Stand(
                 layer.id, layer.label, x, top, said_at, soft[layer.id], says, kept, depth_colour(rate),
-                abs(rate - scene.camera.focus) < 1e-6, layer.takes.focus, layer.visible,
+                abs(rate - scene.camera.focus) < 1e-6, layer.takes.focus, layer.visible, doubled,
             )
         )  # fmt: skip
     return tuple(found)

@@ -29,6 +29,7 @@ from clinamen.scenes.rooms.fields import Field, field_of
 GROUPS: tuple[Group, ...] = get_args(Group)
 MADE_GROUPS: tuple[MadeGroup, ...] = ("Words", "Plain", "Weather", "Film")
 TONED = 240  # px: longest side of the art that tones are counted in
+SAME = 5e-4  # of rate: what stands so near to the plane in focus stands in it
 SAFE = (0.93, 0.9)  # of width and height: action and title safe areas (SMPTE ST 2046-1, from memory)
 SHARP = 1.0  # px of standard deviation: what still passes for sharp in "depth of field"
 CONFUSION = 0.03  # mm on a 36 mm sensor, scaled with it: common practice, no source
@@ -319,7 +320,7 @@ class LookRoom(Desk):
     def focused_on(self) -> str:
         """The id of the sheet in focus; nothing where none is."""
         focus = self.document.camera.focus
-        return next((x.id for x in self.document.layers if abs(resting_rate(self.document, x) - focus) < 1e-6), "")
+        return next((x.id for x in self.document.layers if abs(resting_rate(self.document, x) - focus) < SAME), "")
 
     @property
     def focus_choices(self) -> list[tuple[str, str]]:

@@ -10,6 +10,7 @@ import numpy as np
 
 from clinamen.core.air import share_at
 from clinamen.core.arrays import Floats
+from clinamen.core.bounded import Bounded
 from clinamen.core.document import Art, Layer, Scene, resting_depth
 from clinamen.core.drawing.colour import depth_colour
 from clinamen.core.drawing.plan import nearest_rate
@@ -27,6 +28,7 @@ SPARE = 1.25  # how much higher the page is than what is drawn on it
 SIDE_AT = 0.62  # of the way from tip to end: where the hand of a side is
 CROWDED = 58.0  # px: sheets nearer than this say their softness at different heights
 LINE = 13.0  # px
+KEPT = 64  # drawings that are kept: what a slider of light or look changes is none of this
 
 
 @dataclass(frozen=True)
@@ -108,8 +110,17 @@ def pull_states(scene: Scene, motion: Motion) -> list[tuple[str, State]]:
     return states[:2]
 
 
+_drawn: "Bounded[Bench]" = Bounded(KEPT, lambda bench: 1)
+
+
 def draw(scene: Scene, width: float = 688, height: float = 236) -> Bench:
     """The light bench on a page of width × height."""
+    sheets = tuple((x.id, x.name, x.depth, x.takes, x.visible, x.carrier, x.group) for x in scene.layers)
+    lens = (scene.view, scene.lens, scene.camera, scene.air, scene.carriers, scene.groups, scene.drivers, scene.tracks)
+    return _drawn.get((sheets, lens, width, height), lambda: _draw(scene, width, height))
+
+
+def _draw(scene: Scene, width: float, height: float) -> Bench:
     motion, near = Motion(scene), nearest_rate(scene)
     states = pull_states(scene, motion)
     softness = [_over(scene, motion, state, near) for _, state in states]

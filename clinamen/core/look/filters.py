@@ -81,4 +81,4 @@ def _text(value: object) -> str:
 
 
 def _short(value: float) -> str:
-    return f"{float(value):.5f}".rstrip("0").rstrip(".") or "0"
+    return f"{float(value):.4f}".rstrip("0").rstrip(".").removeprefix("0") or "0"

@@ -374,7 +374,7 @@ class Stylesheet:
         slid = self.slides(layer)
         style = [
             f"width:{art.width}px;height:{art.height}px;margin:{plain(-art.height / 2)}px 0 0 {plain(-art.width / 2)}px",
-            f"transform:{self.transform(layer, slid)}",
+            f"transform:{self.transform(layer, slid)}{' translateZ(0)' if layer.id in self.worn else ''}",
         ]
         frost = frost_of(self.scene, layer)
         opacity = self._mix(layer, "opacity").css(self)
@@ -566,7 +566,13 @@ class Stylesheet:
             return []
         style = [f"filter:url(#{self.filter_name(layer)})"] if worn.svg else []
         style += [f"mask-image:{worn.mask};mask-composite:intersect"] if worn.mask else []
-        return [f"{selector} {'b' if layer.frames else ':is(img,i)'}{{{';'.join(style)}}}"] if style else []
+        if not style:
+            return []
+        # on a layer of its own in the browser, so that a change of one finish draws no other anew
+        return [
+            f"{selector}{{will-change:transform}}",
+            f"{selector} {'b' if layer.frames else ':is(img,i)'}{{{';'.join(style)}}}",
+        ]
 
     def _frosting(self, selector: str, layer: Layer, frost: Backdrop, opacity: str) -> list[str]:
         """What lies under a sheet's picture and filters all behind it, in the sheet's shape. An element that is faded itself has

@@ -23,6 +23,19 @@ function takeBeside() {
   besidePlayer = fresh ? window.Clinamen.mount(besideBox.firstElementChild) : null;
 }
 
+// Only a filter that is another is made anew: what wears the others is not drawn again.
+const made = new Map();
+function takeFilters() {
+  const holder = document.getElementById('view-filters'), wanted = new Set(stage.filter_order);
+  for (const [name, {element}] of made) if (!wanted.has(name)) { element.remove(); made.delete(name); }
+  for (const name of stage.filter_order) {
+    if (made.get(name)?.text === filters[name]) continue;
+    const fresh = new DOMParser().parseFromString(`<svg xmlns="http://www.w3.org/2000/svg">${filters[name]}</svg>`, 'image/svg+xml').documentElement.firstElementChild;
+    made.get(name)?.element.remove();
+    made.set(name, {element: holder.appendChild(document.importNode(fresh, true)), text: filters[name]});
+  }
+}
+
 export function takeStage() {
   const fresh = JSON.parse(document.getElementById('stage-data').textContent);
   let restyled = false, refiltered = 'filter_order' in fresh;
@@ -31,7 +44,7 @@ export function takeStage() {
     else if (name.startsWith('filter/')) { filters[name.slice(7)] = value; refiltered = true; } else stage[name] = value;
   }
   if (restyled || fresh.css_order) sheet.replaceSync(stage.css_order.map((name) => styles[name]).join('\n'));
-  if (refiltered) document.getElementById('view-filters').innerHTML = stage.filter_order.map((name) => filters[name]).join('');
+  if (refiltered) takeFilters();
   // where a room shows no view, its pictures are not fetched either
   if (stage.markup !== markup && view.checkVisibility()) {
     markup = stage.markup;

@@ -63,7 +63,9 @@ def flat():
     wide, high = WIDTH + 700, HEIGHT - HORIZON + 80
     y, x = np.mgrid[0:high, 0:wide].astype(np.float32)
     share = (y / high)[..., None]
-    picture = np.array([196, 132, 112], np.float32) * (1 - share) ** 1.6 + np.array([26, 28, 46], np.float32) * (1 - (1 - share) ** 1.6)
+    picture = np.array([196, 132, 112], np.float32) * (1 - share) ** 1.6 + np.array([26, 28, 46], np.float32) * (
+        1 - (1 - share) ** 1.6
+    )
     ripple = brush.noise(wide, high // 5, 220, 4, 5)
     ripple = np.kron(ripple, np.ones((5, 1), np.float32))[:high]
     ripple = np.pad(ripple, ((0, high - len(ripple)), (0, 0)), mode="edge")
@@ -113,26 +115,46 @@ def stall(x, floor, wide, high, rng, tones, lamps):
     parts = []
     for i in range(4):
         px = x + wide * (0.06 + 0.29 * i) + rng.normal(0, 3)
-        parts.append(f'<path d="M{px:.0f} {deck:.0f}l{rng.normal(0, 7):.0f} {high * 0.62:.0f}" stroke="{wood}" stroke-width="{wide / 34:.1f}"/>')
-    parts.append(f'<path d="M{x:.0f} {deck + high * 0.1:.0f}l{wide:.0f} {high * 0.28:.0f}M{x + wide:.0f} {deck + high * 0.1:.0f}l-{wide:.0f} {high * 0.28:.0f}" stroke="{wood}" stroke-width="{wide / 70:.1f}"/>')
-    parts.append(f'<rect x="{x + wide * 0.08:.0f}" y="{roof + high * 0.2:.0f}" width="{wide * 0.84:.0f}" height="{high * 0.64:.0f}" fill="{wall}"/><rect x="{x + wide * 0.13:.0f}" y="{roof + high * 0.27:.0f}" width="{wide * 0.74:.0f}" height="{high * 0.3:.0f}" fill="#f3b25a" fill-opacity=".85"/>')
+        parts.append(
+            f'<path d="M{px:.0f} {deck:.0f}l{rng.normal(0, 7):.0f} {high * 0.62:.0f}" stroke="{wood}" stroke-width="{wide / 34:.1f}"/>'
+        )
+    parts.append(
+        f'<path d="M{x:.0f} {deck + high * 0.1:.0f}l{wide:.0f} {high * 0.28:.0f}M{x + wide:.0f} {deck + high * 0.1:.0f}l-{wide:.0f} {high * 0.28:.0f}" stroke="{wood}" stroke-width="{wide / 70:.1f}"/>'
+    )
+    parts.append(
+        f'<rect x="{x + wide * 0.08:.0f}" y="{roof + high * 0.2:.0f}" width="{wide * 0.84:.0f}" height="{high * 0.64:.0f}" fill="{wall}"/><rect x="{x + wide * 0.13:.0f}" y="{roof + high * 0.27:.0f}" width="{wide * 0.74:.0f}" height="{high * 0.3:.0f}" fill="#f3b25a" fill-opacity=".85"/>'
+    )
     for i in range(int(wide / 26)):
         wx, size = x + wide * rng.uniform(0.15, 0.83), high * rng.uniform(0.03, 0.075)
         tone = ("#7d3b3a", "#3f5a52", "#c9764a", "#4a3a58", "#8a6a3c")[int(rng.integers(5))]
         if i % 3:
-            parts.append(f'<path d="M{wx:.0f} {roof + high * 0.57:.0f}q{-size:.1f} {-size * 1.6:.1f} 0 {-size * 2.6:.1f}q{size:.1f} {size:.1f} 0 {size * 2.6:.1f}" fill="{tone}"/>')
+            parts.append(
+                f'<path d="M{wx:.0f} {roof + high * 0.57:.0f}q{-size:.1f} {-size * 1.6:.1f} 0 {-size * 2.6:.1f}q{size:.1f} {size:.1f} 0 {size * 2.6:.1f}" fill="{tone}"/>'
+            )
         else:
-            parts.append(f'<path d="M{wx:.0f} {roof + high * 0.27:.0f}v{size * 1.4:.1f}" stroke="#2c1f2c" stroke-width="2"/><ellipse cx="{wx:.0f}" cy="{roof + high * 0.27 + size * 2.2:.1f}" rx="{size * 0.6:.1f}" ry="{size:.1f}" fill="{tone}"/>')
-    parts.append(f'<rect x="{x + wide * 0.05:.0f}" y="{roof + high * 0.57:.0f}" width="{wide * 0.9:.0f}" height="{high * 0.06:.0f}" fill="{wood}"/>')
+            parts.append(
+                f'<path d="M{wx:.0f} {roof + high * 0.27:.0f}v{size * 1.4:.1f}" stroke="#2c1f2c" stroke-width="2"/><ellipse cx="{wx:.0f}" cy="{roof + high * 0.27 + size * 2.2:.1f}" rx="{size * 0.6:.1f}" ry="{size:.1f}" fill="{tone}"/>'
+            )
+    parts.append(
+        f'<rect x="{x + wide * 0.05:.0f}" y="{roof + high * 0.57:.0f}" width="{wide * 0.9:.0f}" height="{high * 0.06:.0f}" fill="{wood}"/>'
+    )
     count = 9
     for i in range(count):
         a, b = x - wide * 0.03 + wide * 1.06 * i / count, x - wide * 0.03 + wide * 1.06 * (i + 1) / count
         up, low = roof + high * 0.02, roof + high * 0.24
-        parts.append(f'<path d="M{a + (x + wide / 2 - a) * 0.16:.1f} {up:.1f}L{b + (x + wide / 2 - b) * 0.16:.1f} {up:.1f}L{b:.1f} {low:.1f}q{(a - b) / 2:.1f} {high * 0.07:.1f} {a - b:.1f} 0Z" fill="{stripe if i % 2 else cloth}"/>')
-    parts.append(f'<rect x="{x - wide * 0.02:.0f}" y="{deck:.0f}" width="{wide * 1.04:.0f}" height="{high * 0.05:.0f}" rx="3" fill="{wood}"/><path d="M{x:.0f} {deck + 2:.0f}h{wide:.0f}" stroke="#e7a45e" stroke-opacity=".5" stroke-width="2"/>')
+        parts.append(
+            f'<path d="M{a + (x + wide / 2 - a) * 0.16:.1f} {up:.1f}L{b + (x + wide / 2 - b) * 0.16:.1f} {up:.1f}L{b:.1f} {low:.1f}q{(a - b) / 2:.1f} {high * 0.07:.1f} {a - b:.1f} 0Z" fill="{stripe if i % 2 else cloth}"/>'
+        )
+    parts.append(
+        f'<rect x="{x - wide * 0.02:.0f}" y="{deck:.0f}" width="{wide * 1.04:.0f}" height="{high * 0.05:.0f}" rx="3" fill="{wood}"/><path d="M{x:.0f} {deck + 2:.0f}h{wide:.0f}" stroke="#e7a45e" stroke-opacity=".5" stroke-width="2"/>'
+    )
     for i in range(lamps):
         lx = x + wide * (i + 0.5) / lamps + rng.normal(0, wide * 0.03)
-        parts.append(lantern(lx, roof + high * rng.uniform(0.34, 0.44), high * rng.uniform(0.045, 0.062), PAPER[int(rng.integers(4))]))
+        parts.append(
+            lantern(
+                lx, roof + high * rng.uniform(0.34, 0.44), high * rng.uniform(0.045, 0.062), PAPER[int(rng.integers(4))]
+            )
+        )
     return "".join(parts)
 
 
@@ -141,7 +163,11 @@ def far_row():
     rng, wide, parts, at = np.random.default_rng(14), WIDTH + 760, [], 20.0
     while at < wide - 180:
         size = rng.uniform(190, 280)
-        tones = [("#4a3a58", "#2e2438", "#a8504c", "#e0b184"), ("#3f4258", "#2a2638", "#4f7a78", "#d8c7a4"), ("#54405a", "#30253a", "#8a4a6a", "#e6c08e")]
+        tones = [
+            ("#4a3a58", "#2e2438", "#a8504c", "#e0b184"),
+            ("#3f4258", "#2a2638", "#4f7a78", "#d8c7a4"),
+            ("#54405a", "#30253a", "#8a4a6a", "#e6c08e"),
+        ]
         parts.append(stall(at, 330, size, rng.uniform(190, 250), rng, tones[int(rng.integers(3))], 3))
         at += size + rng.uniform(16, 70)
     for start in range(0, wide, 420):
@@ -158,7 +184,10 @@ def near_row():
     left = stall(-60, 640, 640, 600, rng, ("#34283e", "#1f1826", "#93413f", "#dfa873"), 4)
     right = stall(1500, 640, 680, 570, rng, ("#2e2c40", "#1d1a28", "#3f6b6c", "#d9c39a"), 4)
     cord = '<path d="M560 120q480 190 960 0" fill="none" stroke="#1c1526" stroke-width="4"/>'
-    lamps = "".join(lantern(560 + 960 * t, 120 + 190 * 2 * t * (1 - t) + 36, 24, PAPER[i % 4]) for i, t in enumerate((0.12, 0.3, 0.5, 0.7, 0.88)))
+    lamps = "".join(
+        lantern(560 + 960 * t, 120 + 190 * 2 * t * (1 - t) + 36, 24, PAPER[i % 4])
+        for i, t in enumerate((0.12, 0.3, 0.5, 0.7, 0.88))
+    )
     return svg(left + right + cord + lamps, wide, 980, GLOW, top=0)
 
 
@@ -170,13 +199,26 @@ def deck():
     middle = wide / 2
     for i in range(-42, 43):
         top, low = middle + i * 38, middle + i * 96
-        parts.append(f'<path d="M{top:.0f} 14L{low:.0f} {high}" stroke="#1a1420" stroke-opacity=".7" stroke-width="{rng.uniform(2, 4):.1f}"/>')
+        parts.append(
+            f'<path d="M{top:.0f} 14L{low:.0f} {high}" stroke="#1a1420" stroke-opacity=".7" stroke-width="{rng.uniform(2, 4):.1f}"/>'
+        )
         if rng.random() < 0.5:
-            parts.append(f'<path d="M{top + 8:.0f} 18L{low + 20:.0f} {high}L{low + 70:.0f} {high}L{top + 28:.0f} 18Z" fill="#ffc184" fill-opacity="{rng.uniform(0.02, 0.09):.3f}"/>')
-    parts.append(f'<rect width="{wide}" height="16" fill="#8f6650"/><rect width="{wide}" height="4" fill="#e0a16c" fill-opacity=".6"/>')
+            parts.append(
+                f'<path d="M{top + 8:.0f} 18L{low + 20:.0f} {high}L{low + 70:.0f} {high}L{top + 28:.0f} 18Z" fill="#ffc184" fill-opacity="{rng.uniform(0.02, 0.09):.3f}"/>'
+            )
+    parts.append(
+        f'<rect width="{wide}" height="16" fill="#8f6650"/><rect width="{wide}" height="4" fill="#e0a16c" fill-opacity=".6"/>'
+    )
     for x in range(70, wide, 330):
-        parts.append(f'<path d="M{x} 14v-66" stroke="#3a2a30" stroke-width="16"/><path d="M{x - 5} 14v-66" stroke="#8a6452" stroke-width="3"/>')
-    parts.append("".join(f'<path d="M{x} -40q165 40 330 0" fill="none" stroke="#4b3640" stroke-width="6"/>' for x in range(-260, wide, 330)))
+        parts.append(
+            f'<path d="M{x} 14v-66" stroke="#3a2a30" stroke-width="16"/><path d="M{x - 5} 14v-66" stroke="#8a6452" stroke-width="3"/>'
+        )
+    parts.append(
+        "".join(
+            f'<path d="M{x} -40q165 40 330 0" fill="none" stroke="#4b3640" stroke-width="6"/>'
+            for x in range(-260, wide, 330)
+        )
+    )
     return svg("".join(parts), wide, high + 70, defs, top=-70)
 
 
@@ -205,9 +247,15 @@ def woman(phase):
     head = '<ellipse cx="172" cy="118" rx="37" ry="42" fill="#c98f6e"/><path d="M130 134q-14 -66 40 -70q48 0 44 34q-30 -12 -46 4q-18 18 -10 50q-18 2 -28 -18z" fill="#2b2030"/><circle cx="136" cy="82" r="22" fill="#2b2030"/><path d="M196 116q4 4 8 2M186 138q10 6 18 0" stroke="#6b3f36" stroke-width="3" fill="none" stroke-linecap="round"/>'
     arm = f'<path d="M186 200q{40 + swing:.1f} 40 104 62" fill="none" stroke="#8c4852" stroke-width="26" stroke-linecap="round"/><circle cx="292" cy="264" r="12" fill="#c98f6e"/>'
     body = f'<g transform="translate(0 {bob:.2f})">{coat}{scarf}{head}{arm}</g>'
-    spokes = "".join(f'<path d="M412 366L{412 + 46 * np.cos(np.radians(turn + 45 * i)):.1f} {366 + 46 * np.sin(np.radians(turn + 45 * i)):.1f}" stroke="#8a6452" stroke-width="4"/>' for i in range(8))
+    spokes = "".join(
+        f'<path d="M412 366L{412 + 46 * np.cos(np.radians(turn + 45 * i)):.1f} {366 + 46 * np.sin(np.radians(turn + 45 * i)):.1f}" stroke="#8a6452" stroke-width="4"/>'
+        for i in range(8)
+    )
     cart = '<path d="M286 262L346 276" stroke="#5a4038" stroke-width="11" stroke-linecap="round"/><path d="M336 262h178l-20 74h-138z" fill="#6b4a3c"/><path d="M340 270h170M346 292h160M351 314h150" stroke="#8f6650" stroke-width="5"/>'
-    goods = "".join(f'<ellipse cx="{362 + 25 * i}" cy="{250 - (i % 2) * 12}" rx="22" ry="19" fill="{("#c65a4a", "#d98a3c", "#7d8a4c", "#b8503f", "#cf9a4a", "#6f7f52")[i]}"/>' for i in range(6))
+    goods = "".join(
+        f'<ellipse cx="{362 + 25 * i}" cy="{250 - (i % 2) * 12}" rx="22" ry="19" fill="{("#c65a4a", "#d98a3c", "#7d8a4c", "#b8503f", "#cf9a4a", "#6f7f52")[i]}"/>'
+        for i in range(6)
+    )
     pole = f'<path d="M492 258V110q0 -20 -26 -18" fill="none" stroke="#3a2a30" stroke-width="7"/><g transform="rotate({swing:.1f} 466 92)">{lantern(466, 150, 30, "#f7c46c")}</g>'
     wheel = f'<circle cx="412" cy="366" r="48" fill="none" stroke="#3f2c2c" stroke-width="11"/>{spokes}<circle cx="412" cy="366" r="9" fill="#3f2c2c"/>'
     return f'<g transform="translate(8 28)">{far}{pole}{goods}{cart}{near}{body}{wheel}</g>'
@@ -216,7 +264,10 @@ def woman(phase):
 def woman_strip():
     """Her walk in eight cells, first row first."""
     count, (width, height) = COLUMNS * ROWS, CELL
-    cells = "".join(f'<svg x="{n % COLUMNS * width}" y="{n // COLUMNS * height}" width="{width}" height="{height}">{woman(n / count)}</svg>' for n in range(count))
+    cells = "".join(
+        f'<svg x="{n % COLUMNS * width}" y="{n // COLUMNS * height}" width="{width}" height="{height}">{woman(n / count)}</svg>'
+        for n in range(count)
+    )
     return svg(cells, COLUMNS * width, ROWS * height, GLOW, top=0)
 
 
@@ -227,9 +278,13 @@ def reeds():
         for _ in range(count):
             x, tall, lean = middle + rng.normal(0, spread), rng.uniform(260, 640), rng.normal(0, 70)
             tone = ("#17201f", "#22302a", "#101718", "#2c3a2c")[int(rng.integers(4))]
-            parts.append(f'<path d="M{x:.0f} 760Q{x + lean * 0.2:.0f} {760 - tall * 0.6:.0f} {x + lean:.0f} {760 - tall:.0f}" fill="none" stroke="{tone}" stroke-width="{rng.uniform(6, 15):.1f}" stroke-linecap="round"/>')
+            parts.append(
+                f'<path d="M{x:.0f} 760Q{x + lean * 0.2:.0f} {760 - tall * 0.6:.0f} {x + lean:.0f} {760 - tall:.0f}" fill="none" stroke="{tone}" stroke-width="{rng.uniform(6, 15):.1f}" stroke-linecap="round"/>'
+            )
             if rng.random() < 0.4:
-                parts.append(f'<path d="M{x + lean:.0f} {760 - tall - 20:.0f}l{lean * 0.06:.1f} 96" stroke="#4a3328" stroke-width="22" stroke-linecap="round"/>')
+                parts.append(
+                    f'<path d="M{x + lean:.0f} {760 - tall - 20:.0f}l{lean * 0.06:.1f} 96" stroke="#4a3328" stroke-width="22" stroke-linecap="round"/>'
+                )
     return svg("".join(parts), wide, 760, top=0)
 
 
@@ -237,7 +292,14 @@ def sheets():
     """(id, name, art, rate, framing, more) from the sky to the front."""
     yield "last-light", "Last light", sky(), 0.0, {"scale": 1.05}, {"takes": {"air": False, "light": False}}
     yield "hills", "Hills in haze", hills(), 0.1, {"y": HORIZON - HEIGHT / 2 - 165}, {"takes": {"light": False}}
-    yield "flat", "Tidal flat", flat(), 0.32, {"y": (HORIZON + HEIGHT + 60) / 2 - HEIGHT / 2}, {"takes": {"light": False}}
+    yield (
+        "flat",
+        "Tidal flat",
+        flat(),
+        0.32,
+        {"y": (HORIZON + HEIGHT + 60) / 2 - HEIGHT / 2},
+        {"takes": {"light": False}},
+    )
     yield "far-row", "Far row", far_row(), 0.45, {"y": 70, "x": 30}, {}
     yield "near-row", "Near row", near_row(), 0.8, {"y": 60}, {}
     yield "deck", "Boardwalk", deck(), 1.0, {"y": HEIGHT / 2 - 150}, {}
@@ -267,10 +329,25 @@ def made(layer_id, name, kind, rate, framing, **more):
 def main():
     (HERE / "art").mkdir(parents=True, exist_ok=True)
     layers = [entry(*sheet) for sheet in sheets()]
-    title = {"kind": "text", "text": "Ebb & Lantern", "family": "fraunces", "weight": 700, "size": 142, "colour": "#ffe3b0"}
+    title = {
+        "kind": "text",
+        "text": "Ebb & Lantern",
+        "family": "fraunces",
+        "weight": 700,
+        "size": 142,
+        "colour": "#ffe3b0",
+    }
     hours = {"kind": "text", "text": "open from dusk\nuntil the tide turns", "family": "caveat", "weight": 700, "size": 54, "colour": "#fff6e2", "leading": 1.1}  # fmt: skip
     words = made("title", "Name of the market", title, 0.6, {"x": -84, "y": -196}, look=[{"step": "glow", "of": "whole", "radius": 26, "strength": 0.55}], takes={"light": False})  # fmt: skip
-    pane = {"kind": "panel", "radius": 26, "top": "#fff1d8", "bottom": "#e6b98a", "opacity": 0.16, "border": 3, "border_colour": "#ffe9c4"}
+    pane = {
+        "kind": "panel",
+        "radius": 26,
+        "top": "#fff1d8",
+        "bottom": "#e6b98a",
+        "opacity": 0.16,
+        "border": 3,
+        "border_colour": "#ffe9c4",
+    }
     board = made("board", "Frosted board", pane, 1.18, {"x": 600, "y": 330}, art={"width": 520, "height": 210}, backdrop={"blur": 12, "saturation": 1.2}, takes={"focus": False, "light": False})  # fmt: skip
     said = made("hours", "Opening hours", hours, 1.18, {"x": 600, "y": 330}, takes={"focus": False, "light": False})
     at = {layer["id"]: i for i, layer in enumerate(layers)}
@@ -302,7 +379,9 @@ def main():
     rain = [document.layers[order[name]] for name in ("rain-1", "rain-2", "rain-3")]
     kept = [layer for layer in document.layers if not layer.id.startswith("rain-")]
     spots = {"near-row": rain[0], "board": rain[1]}
-    arranged = [each for layer in kept for each in ((spots[layer.id], layer) if layer.id in spots else (layer,))] + [rain[2]]
+    arranged = [each for layer in kept for each in ((spots[layer.id], layer) if layer.id in spots else (layer,))] + [
+        rain[2]
+    ]
     document = document.model_copy(update={"layers": tuple(arranged)})
     document, _ = apply(document, "made-add", {"kind": "vignette", "opacity": "0.45"})
     (HERE / "scene.json").write_text(json.dumps(document.to_json(), indent=2, ensure_ascii=False) + "\n")

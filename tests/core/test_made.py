@@ -1,5 +1,7 @@
 """Made art: the same on every machine and at every size, without a joint where it tiles, moving so that loops close; shadows."""
 
+from dataclasses import replace
+
 import numpy as np
 import pytest
 
@@ -87,7 +89,10 @@ def test_made_art_needs_no_file_and_is_exported_like_any_other(tmp_path) -> None
     made = shelf(document)
     assert prove(document, made.opaque_sets(document)) == []
     page = EXPORTS["web"].build(document, made, EXPORTS["web"].options(), Told())
-    assert any(name.startswith("art/name-") for name in page)
+    assert page["art/name.svg"].count(b"<path") == 4 and b"art/name.svg" in page["index.html"], "words stay outlines"
+    lit = document.model_copy(update={"light": type(document.light)(ambient=0.5)})
+    dim = EXPORTS["web"].build(lit, replace(made, scene=lit), EXPORTS["web"].options(), Told())
+    assert any(name.startswith("art/name-") for name in dim), "but for what light or look is baked into"
     kit = EXPORTS["engine"].build(document, made, EXPORTS["engine"].options(vectors=False), Told())
     assert b'"id": "name"' in kit["kit.json"]
     layered = EXPORTS["layered"].build(document, made, EXPORTS["layered"].options(), Told())

@@ -127,7 +127,8 @@ def layers_from(
 
 def too_small(layer: Layer) -> str:
     """A sentence where a layer is shown larger than its own pixels at rest; empty where it is not."""
-    if layer.framing.scale <= 1.001 or layer.art.file.lower().endswith(".svg"):
+    drawn_anew = layer.art.file.lower().endswith(".svg") or (layer.art.made is not None and layer.art.made.sharp)
+    if layer.framing.scale <= 1.001 or drawn_anew:
         return ""
     need = round(layer.art.width * layer.framing.scale), round(layer.art.height * layer.framing.scale)
     return (

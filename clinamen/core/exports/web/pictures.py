@@ -18,6 +18,8 @@ from clinamen.core.document import Layer, Scene, View
 from clinamen.core.exports.base import Files
 from clinamen.core.exports.web.css import Shown, unit_size
 from clinamen.core.finish import Finish, finish_of, finished_cells
+from clinamen.core.made.kinds import Words
+from clinamen.core.made.lettering import svg_of
 from clinamen.core.pictures.cells import packed
 from clinamen.core.pictures.encoding import WEBP_WAYS, encode_avif, encode_png, encode_webp
 from clinamen.core.pictures.shelf import ArtShelf
@@ -61,7 +63,10 @@ class Drawn:
 
 def picture(scene: Scene, layer: Layer, shelf: ArtShelf, stem: str, use: float, fit: Fit) -> Written:
     """A layer's art at each size, finished, and how the page shows it; `use`: view pixels per art pixel at its sharpest."""
-    part, view = _drawn(layer, shelf, use, finish_of(scene, layer)), scene.view
+    finish, view = finish_of(scene, layer), scene.view
+    if isinstance(layer.art.made, Words) and finish is None and not layer.repeats:
+        return _lettered(layer, layer.art.made, stem)
+    part = _drawn(layer, shelf, use, finish)
     if layer.repeats:
         return _repeated(part, layer, stem)
     files: Files = {}
@@ -85,6 +90,14 @@ def picture(scene: Scene, layer: Layer, shelf: ArtShelf, stem: str, use: float, 
     wide = part.pixels.shape[1] * part.use
     shown = Shown(chosen, src, part.box, _sizes(wide, view, fit))
     return Written(shown, files, weighed, (wide / view.width, wide / view.height))
+
+
+def _lettered(layer: Layer, words: Words, stem: str) -> Written:
+    """Words without a finish stay outlines, sharp however large they are seen."""
+    path, art = f"art/{stem}.svg", layer.art
+    data = svg_of(words, art.width, art.height).encode()
+    shown = Shown((("image/svg+xml", path),), path, (0, 0, art.width, art.height))
+    return Written(shown, {path: data}, ((art.width, art.height, len(data)),), None)
 
 
 def _drawn(layer: Layer, shelf: ArtShelf, use: float, finish: Finish | None) -> Drawn:

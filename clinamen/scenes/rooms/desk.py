@@ -22,7 +22,8 @@ from clinamen.core.checks import CHECKS, Finding, Subject, eased, prove_subject
 from clinamen.core.document import Layer
 from clinamen.core.document import Scene as Document
 from clinamen.core.drawing import ladder
-from clinamen.core.exports.web.css import Shown, Stylesheet, unit_size
+from clinamen.core.exports.web.css import Stylesheet
+from clinamen.core.exports.web.shown import Shown, unit_size
 from clinamen.core.finish import brought_together, worn_by
 from clinamen.core.look.brought import text_of
 from clinamen.core.look.steps import Together

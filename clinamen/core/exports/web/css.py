@@ -11,7 +11,6 @@ import hashlib
 import json
 import math
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, replace
 from html import escape
 
 import numpy as np
@@ -21,7 +20,6 @@ from clinamen.core.document import (
     CAMERA_CHANNELS,
     LENS_CHANNELS,
     Anchor,
-    Backdrop,
     Frame,
     Frames,
     Layer,
@@ -34,8 +32,11 @@ from clinamen.core.document import (
     resting_depth,
 )
 from clinamen.core.exports.web.actors import Playing, keyframes, moved_to, playing
+from clinamen.core.exports.web.curves import Run, Slide
+from clinamen.core.exports.web.finishes import frost_rules, worn_rules
+from clinamen.core.exports.web.shown import Shown, unit_size
 from clinamen.core.finish import Worn
-from clinamen.core.made.kinds import Panel, Words
+from clinamen.core.made.kinds import Words
 from clinamen.core.motion.cells import resting_cell
 from clinamen.core.motion.mixes import Carriage, Mix, Motion
 from clinamen.core.motion.terms import CurveTerm, Term
@@ -53,81 +54,10 @@ TILT_REACH = 20.0  # degrees from where a device was held at first: as far as th
 MOST_TILES = 24  # copies of a repeating sheet to each side
 
 
-@dataclass(frozen=True)
-class Shown:
-    """What an element shows of a layer's art: image addresses, the trimmed part (left, top, width, height), how wide it is in the
-    window (HTML's `sizes`), and how urgently it is fetched."""
-
-    sources: tuple[tuple[str, str], ...]  # (media type, srcset)
-    src: str
-    part: tuple[int, int, int, int]
-    sizes: str = ""
-    priority: str = ""
-
-    def within(self, folder: str) -> "Shown":
-        """The same, its addresses seen from above the folder it lies in (which ends in a slash, or is empty)."""
-        moved = tuple((kind, ", ".join(folder + part for part in srcset.split(", "))) for kind, srcset in self.sources)
-        return replace(self, sources=moved, src=folder + self.src)
-
-
 def prefix_of(scene: Scene) -> str:
     """A short name for the scene's classes, so that two scenes share a page."""
     text = json.dumps([scene.title, [layer.id for layer in scene.layers]])
     return "c" + hashlib.sha256(text.encode()).hexdigest()[:6]
-
-
-@dataclass(frozen=True)
-class Run:
-    """A curve with an animation of its own in the style sheet: the custom property it animates is `var`."""
-
-    index: int
-    term: CurveTerm
-
-    @property
-    def var(self) -> str:
-        return f"--k{self.index}"
-
-    @property
-    def over_scroll(self) -> bool:
-        return self.term.track.driver == "scroll"
-
-    @property
-    def seconds(self) -> float:
-        return 1.0 if self.over_scroll else self.term.end
-
-    @property
-    def loops(self) -> bool:
-        return self.term.loops
-
-    def frames(self, prop: str, value: str, factor: float = 1.0) -> str:
-        """Keyframes of `prop`; `value` is a template with {} for the number times `factor`."""
-        end = self.term.end
-
-        def frame(at: float, number: float, easing: str = "") -> str:
-            timing = f"animation-timing-function:{easing}" if easing else ""
-            return f"{plain(at / end * 100)}%{{{prop}:{value.format(plain(number * factor))};{timing}}}"
-
-        keys = self.term.keys
-        out = [frame(0, keys[0].value, "step-end")] if keys[0].at > 0 else []
-        for piece in self.term.curve.pieces:
-            if piece.handles is None:
-                easing = "step-start" if piece.jumps_at_start else "step-end"
-            else:
-                easing = f"cubic-bezier({','.join(plain(handle) for handle in piece.handles)})"
-            out.append(frame(piece.start, piece.first, easing))
-        out.append(frame(keys[-1].at, keys[-1].value, "step-end" if keys[-1].at < end else ""))
-        if keys[-1].at < end:
-            out.append(frame(end, keys[-1].value))
-        return "".join(out)
-
-
-@dataclass(frozen=True)
-class Slide:
-    """A scroll curve that a sheet runs as keyframes of its own `translate`: along `axis`, `factor` pixels a unit."""
-
-    run: Run
-    axis: str
-    factor: float
 
 
 class Stylesheet:
@@ -393,9 +323,9 @@ class Stylesheet:
             mode = "plus-lighter" if layer.blend == "add" else layer.blend
             lines.append(f"{outer}{{mix-blend-mode:{mode}}}")
         lines.append(self._content_rule(selector, layer))
-        lines += self._worn(selector, layer)
+        lines += worn_rules(selector, layer, self.worn.get(layer.id), self.filter_name(layer))
         if frost is not None:
-            lines += self._frosting(selector, layer, frost, opacity)
+            lines += frost_rules(selector, layer, self.pictures[layer.id], frost, opacity)
         if layer.frames:
             lines.append(self._acting(index, layer.frames))
         return "\n".join(lines)
@@ -559,36 +489,6 @@ class Stylesheet:
             f"height:{(y1 - y0) * unit_h}px;background:{image} 0 0/{unit_w}px {unit_h}px}}"
         )
 
-    def _worn(self, selector: str, layer: Layer) -> list[str]:
-        """The finish as a filter and a mask of what shows the art."""
-        worn = self.worn.get(layer.id)
-        if worn is None:
-            return []
-        style = [f"filter:url(#{self.filter_name(layer)})"] if worn.svg else []
-        style += [f"mask-image:{worn.mask};mask-composite:intersect"] if worn.mask else []
-        if not style:
-            return []
-        # on a layer of its own in the browser, so that a change of one finish draws no other anew
-        return [
-            f"{selector}{{will-change:transform}}",
-            f"{selector} {'b' if layer.frames else ':is(img,i)'}{{{';'.join(style)}}}",
-        ]
-
-    def _frosting(self, selector: str, layer: Layer, frost: Backdrop, opacity: str) -> list[str]:
-        """What lies under a sheet's picture and filters all behind it, in the sheet's shape. An element that is faded itself has
-        nothing behind it that counts, so picture and frost are faded instead."""
-        picture, blur = self.pictures[layer.id], plain(frost.blur / layer.framing.scale)
-        left, top, width, height = picture.part
-        shape = f"left:{left}px;top:{top}px;width:{width}px;height:{height}px"
-        if isinstance(layer.art.made, Panel):
-            shape += f";border-radius:{plain(layer.art.made.radius)}px"
-        else:
-            url = picture.sources[-1][1].split(", ")[-1].split(" ")[0] if picture.sources else picture.src
-            shape += f';mask:url("{url}") 0 0/100% 100% no-repeat'
-        faded = [] if opacity == "1" else [f"{selector} :is(u,img,i,b){{opacity:{opacity}}}"]
-        filters = f"blur({blur}px)" + (f" saturate({plain(frost.saturation)})" if frost.saturation != 1 else "")
-        return [f"{selector} u{{position:absolute;{shape};backdrop-filter:{filters}}}", *faded]
-
     def filter_name(self, layer: Layer) -> str:
         """The id of the filter element that shows a layer's finish."""
         return f"{self.prefix}-f{self.layers.index(layer)}"
@@ -678,11 +578,3 @@ class Stylesheet:
         for slide in reversed(self.slides(layer)):
             element = f'<div class="{p}-slide {p}-s{index}-{slide.run.index}">{element}</div>'
         return element
-
-
-def unit_size(layer: Layer) -> tuple[int, int]:
-    """Size in art pixels of what a repeating layer repeats: a mirror's unit holds the art and its reflection."""
-    return (
-        layer.art.width * (2 if layer.repeat.x == "mirror" else 1),
-        layer.art.height * (2 if layer.repeat.y == "mirror" else 1),
-    )

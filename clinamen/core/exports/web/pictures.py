@@ -16,7 +16,7 @@ from numpy.typing import NDArray
 from clinamen.core.arrays import Pixels
 from clinamen.core.document import Layer, Scene, View
 from clinamen.core.exports.base import Files
-from clinamen.core.exports.web.css import Shown, unit_size
+from clinamen.core.exports.web.shown import Shown, unit_size
 from clinamen.core.finish import Finish, finish_of, finished_cells
 from clinamen.core.made.kinds import Words
 from clinamen.core.made.lettering import svg_of

@@ -1,10 +1,10 @@
 """Recipes on layers: a layer with other steps, everything that it shows staying where it is and as large as it is."""
 
 import math
-from collections.abc import Sequence
-from typing import Any
+from collections.abc import Mapping, Sequence
+from typing import Any, TypeVar
 
-from pydantic import ValidationError
+from pydantic import BaseModel, ValidationError
 from pydantic.fields import FieldInfo
 
 from clinamen.core.document import Anchor, Layer, Scene
@@ -13,6 +13,8 @@ from clinamen.core.parts import Grows, Part
 from clinamen.core.prep.recipe import Recipe
 from clinamen.core.prep.shapes import Other
 from clinamen.core.prep.steps import STEPS, AnyStep, Crop, Extend
+
+M = TypeVar("M", bound=BaseModel)
 
 
 def recipe_of(layer: Layer) -> Recipe:
@@ -101,13 +103,24 @@ def _moved(part: Part, x: int, y: int) -> dict[str, Any]:
 
 def made_step(fields: dict[str, Any]) -> AnyStep:
     """A step from plain data with its kind under "step"; BadEdit says what is wrong with it."""
-    kind = STEPS.get(str(fields.get("step")))
+    kind = kind_among(STEPS, "step", fields)
+    return checked(kind, str(fields["step"]), fields)
+
+
+def kind_among(kinds: Mapping[str, type[M]], word: str, fields: Mapping[str, object]) -> type[M]:
+    """The registered kind that plain data names under `word`; BadEdit names those there are."""
+    kind = kinds.get(str(fields.get(word)))
     if kind is None:
-        raise BadEdit(f"step: {fields.get('step')!r} is not one of {', '.join(STEPS)}")
+        raise BadEdit(f"{word}: {fields.get(word)!r} is not one of {', '.join(kinds)}")
+    return kind
+
+
+def checked(kind: type[M], title: str, fields: Mapping[str, object]) -> M:
+    """A kind's model of plain data; BadEdit, beginning with `title`, says what is wrong first."""
     try:
         return kind.model_validate(fields)
     except ValidationError as error:
-        raise BadEdit(f"{fields['step']}: {said(error)}") from None
+        raise BadEdit(f"{title}: {said(error)}") from None
 
 
 def said(error: ValidationError) -> str:

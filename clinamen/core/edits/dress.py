@@ -19,7 +19,7 @@ from clinamen.core.look.steps.together import Lab
 from clinamen.core.motion.states import State
 from clinamen.core.optics import depth_of
 from clinamen.core.quantities import counted, number, whole
-from clinamen.core.recipes import said
+from clinamen.core.recipes import checked, kind_among, said
 from clinamen.core.stage import stage_at
 
 MOST_LIGHT = 20.0
@@ -72,13 +72,8 @@ def wearer_of(scene: Scene, values: Values) -> Wearer:
 
 def made_look(fields: dict[str, object]) -> AnyLook:
     """A step from plain data with its kind under "step"; BadEdit says what is wrong with it."""
-    kind = LOOKS.get(str(fields.get("step")))
-    if kind is None:
-        raise BadEdit(f"step: {fields.get('step')!r} is not one of {', '.join(LOOKS)}")
-    try:
-        return kind.model_validate(fields)
-    except ValidationError as error:
-        raise BadEdit(f"{kind.title}: {said(error)}") from None
+    kind = kind_among(LOOKS, "step", fields)
+    return checked(kind, kind.title, fields)
 
 
 def _index(wearer: Wearer, values: Values) -> int:

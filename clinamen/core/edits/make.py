@@ -4,7 +4,6 @@ import math
 from typing import Any
 
 import numpy as np
-from pydantic import ValidationError
 
 from clinamen.core.document import MAX_LAYERS, Art, Framing, Key, Layer, Repeat, Scene, Takes, Tilt, TimeDriver, Track
 from clinamen.core.edits.changes import replace_layer
@@ -16,7 +15,7 @@ from clinamen.core.made.kinds import KINDS, AnyMade, Shadow, Words
 from clinamen.core.made.shadows import cast_size
 from clinamen.core.optics import depth_of, rate_of
 from clinamen.core.quantities import counted, number
-from clinamen.core.recipes import said
+from clinamen.core.recipes import checked, kind_among
 
 SHEETS = (0.6, 1.0, 1.6)  # rates of weather in several sheets, farthest first
 BEFORE_LENS = ("Film",)  # groups whose layers lie before the lens: they take nothing and stay where they are
@@ -27,13 +26,8 @@ LEAST_HEIGHT, MOST_HEIGHT = 8.0, 85.0  # degrees of a light above the ground who
 
 def made_of(fields: dict[str, object]) -> AnyMade:
     """Made art from plain data with its kind under "kind"; BadEdit says what is wrong with it."""
-    kind = KINDS.get(str(fields.get("kind")))
-    if kind is None:
-        raise BadEdit(f"kind: {fields.get('kind')!r} is not one of {', '.join(KINDS)}")
-    try:
-        return kind.model_validate(fields)
-    except ValidationError as error:
-        raise BadEdit(f"{kind.title}: {said(error)}") from None
+    kind = kind_among(KINDS, "kind", fields)
+    return checked(kind, kind.title, fields)
 
 
 @edit("made-add")

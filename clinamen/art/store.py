@@ -49,6 +49,15 @@ def keep_original(data: bytes) -> str:
     return sha256
 
 
+def read_original(sha256: str) -> bytes | None:
+    """A file as it came; None where it is gone."""
+    try:
+        with default_storage.open(original_name(sha256), "rb") as file:
+            return bytes(file.read())
+    except OSError:
+        return None
+
+
 def original_name(sha256: str) -> str:
     """Name in the store of a file as it came."""
     return f"originals/{sha256[:2]}/{sha256}"

@@ -1,9 +1,18 @@
 """What every part of a document is built from: strict models and bounded numbers. Quick to import: no NumPy here."""
 
+import re
 from functools import lru_cache
+from pathlib import PurePosixPath
 from typing import Annotated, Any, ClassVar
 
-from pydantic import BaseModel, ConfigDict, Field, SerializerFunctionWrapHandler, model_serializer
+from pydantic import (
+    AfterValidator,
+    BaseModel,
+    ConfigDict,
+    Field,
+    SerializerFunctionWrapHandler,
+    model_serializer,
+)
 
 MAX_ART_SIDE = 60000
 
@@ -16,6 +25,15 @@ class NamesLayer:
     """Marks a text that names another layer."""
 
 
+def _stays_inside(value: str) -> str:
+    path = PurePosixPath(value)
+    outside = path.is_absolute() or ".." in path.parts or "\\" in value or "\0" in value
+    if outside or re.match(r"^[A-Za-z][A-Za-z0-9+.-]*:", value):
+        raise ValueError(f"must be a file beside the scene, not {value!r}; use a relative path without '..'")
+    return value
+
+
+FileName = Annotated[str, Field(max_length=400), AfterValidator(_stays_inside)]
 Finite = Annotated[float, Field(allow_inf_nan=False, ge=-1e9, le=1e9)]
 Angle = Annotated[float, Field(allow_inf_nan=False, ge=-360, le=360)]
 Share = Annotated[float, Field(allow_inf_nan=False, ge=0, le=1)]

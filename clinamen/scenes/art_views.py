@@ -24,9 +24,9 @@ from clinamen.core.made.shadows import foot_row
 from clinamen.core.motion.states import State
 from clinamen.core.pictures.limits import MEDIA_TYPES, VECTOR
 from clinamen.core.prep.match import statistics
-from clinamen.core.quantities import counted, number
+from clinamen.core.quantities import counted, number, whole
 from clinamen.core.readable import with_room
-from clinamen.scenes.actions import bring_actor, bring_in, revise
+from clinamen.scenes.actions import bring_actor, bring_font, bring_in, revise
 from clinamen.scenes.answers import base_id, base_of, choice_of, owner_of, parts, refused_edit, saved, scene_of
 from clinamen.scenes.pictures import drawn_at
 from clinamen.scenes.prepared import layer_of_address, layer_with_key, picture_of_layer
@@ -72,6 +72,34 @@ def add_actor(request: HttpRequest, pk: Any) -> HttpResponse:
         edited = document.parse(edited.to_json())
         revise.revise(scene, base_id(scene, values), edited, says, request.user)
         return " · ".join([says, *notes]), replace(choice, layer=edited.layers[-1].id)
+
+    return saved(request, pk, save)
+
+
+@login_required
+@require_POST
+def add_font(request: HttpRequest, pk: Any) -> HttpResponse:
+    """Set the chosen words in a font of one's own: one that is brought in now, or one that the scene has."""
+    scene, choice, values = scene_of(request, pk), choice_of(request.POST), request.POST.dict()
+
+    def save() -> tuple[str, Choice]:
+        current = document.parse(base_of(scene, values).document)
+        words = next((x for x in current.layers if x.id == choice.layer), None)
+        if words is None or not isinstance(words.art.made, Words):
+            raise BadEdit("Font: no words are chosen; choose a layer of words")
+        notes: list[str] = []
+        if files := request.FILES.getlist("files"):
+            font, notes = bring_font.bring_font(scene, files[0], values.get("licence", ""))
+        else:
+            kept = scene.fonts.filter(pk=whole(values.get("font", "")) or 0).first()
+            if kept is None:
+                raise BadEdit("Font: none was chosen; choose a TTF, OTF or WOFF2 file")
+            font = bring_font.as_named(kept)
+        told = json.dumps({"font": font.model_dump()})
+        edited, _ = apply(current, "made-set", {"layer": words.id, "data": told})
+        says = f"{words.label} set in {font.name}"
+        revise.revise(scene, base_id(scene, values), edited, says, request.user)
+        return " · ".join([says, *notes]), choice
 
     return saved(request, pk, save)
 
@@ -247,7 +275,10 @@ def made_art(request: HttpRequest, pk: Any, key: str, longest: int) -> FileRespo
     shelf = shelf_of(pictures_of(scene), document.parse(scene.head.document), draft=True)
 
     def made() -> Pixels:
-        pixels = fitted(shelf.preview(layer, longest)[0], longest)
+        try:
+            pixels = fitted(shelf.preview(layer, longest)[0], longest)
+        except ClinamenError as error:
+            raise Http404 from error
         return dressed(pixels, steps) if steps else pixels
 
     told = json.dumps([str(pk), key, request.GET.get("art"), request.GET.get("grid"), look])

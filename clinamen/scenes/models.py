@@ -76,6 +76,23 @@ class SceneArt(models.Model):
         return self.file
 
 
+class SceneFont(models.Model):
+    """A font brought into a scene, by its file name there. Rows are only added, so every revision keeps its letters."""
+
+    scene = models.ForeignKey(Scene, on_delete=models.CASCADE, related_name="fonts")
+    file = models.CharField(max_length=400)
+    sha256 = models.CharField(max_length=64, db_index=True)
+    name = models.CharField(max_length=200)
+    licence = models.CharField(max_length=2000, blank=True)
+
+    class Meta:
+        ordering = ["name", "id"]
+        constraints = [models.UniqueConstraint(fields=["scene", "file"], name="one_font_a_file")]
+
+    def __str__(self) -> str:
+        return self.name
+
+
 class Source(models.Model):
     """A file that several layers were taken out of (pages, groups, an archive), kept as it came."""
 

@@ -27,6 +27,7 @@ urlpatterns = [
     path("scenes/<uuid:pk>/colour/", art_views.colour, name="scene-colour"),
     path("scenes/<uuid:pk>/room/", art_views.room_for, name="scene-make-room"),
     path("scenes/<uuid:pk>/together/", art_views.together, name="scene-together"),
+    path("scenes/<uuid:pk>/font/", art_views.add_font, name="scene-font"),
     path("scenes/<uuid:pk>/actor/", art_views.add_actor, name="scene-actor"),
     path("scenes/<uuid:pk>/look-again/", art_views.look_again, name="scene-look-again"),
     path("scenes/<uuid:pk>/bring-again/", art_views.bring_again, name="scene-bring-again"),

@@ -1,4 +1,5 @@
 import csv
+import hashlib
 import io
 import json
 import subprocess
@@ -12,6 +13,7 @@ from clinamen.cli.main import main
 from clinamen.core.pictures.encoding import encode_png
 from clinamen.core.pictures.reading import decode_file
 from tests.conftest import ROOT, layer, noise, psnr, scene, track, write_folder
+from tests.fonts import SIDE, UNITS, boxes
 
 
 @pytest.fixture
@@ -81,6 +83,28 @@ def test_render_and_every_export(folder, tmp_path, capsys) -> None:
     status, out, _ = run(capsys, "check", tmp_path / "layered/untitled-scene.ora")
     assert status == 0 and json.loads(out)["layers"] == 2
     assert run(capsys, "export", folder, "--to", "film", "--out", tmp_path / "x")[0] == 2
+
+
+def test_words_in_a_font_beside_the_scene_are_drawn_by_the_command_line(folder, tmp_path, capsys) -> None:
+    font, data = boxes(), json.loads((folder / "scene.json").read_text())
+    named = {"file": "fonts/boxes.ttf", "sha256": hashlib.sha256(font).hexdigest(), "name": "Boxes"}
+    art = {
+        "made": {"kind": "text", "text": "A", "size": 60, "colour": "#ff0000", "font": named},
+        "width": 120,
+        "height": 100,
+    }
+    data["layers"].append({"id": "words", "art": art})
+    (folder / "scene.json").write_text(json.dumps(data))
+    status, _, err = run(capsys, "render", folder, "--out", tmp_path / "f.png")
+    assert status == 2 and "fonts/boxes.ttf: cannot be read" in err
+    (folder / "fonts").mkdir()
+    (folder / "fonts/boxes.ttf").write_bytes(font)
+    assert run(capsys, "render", folder, "--out", tmp_path / "f.png")[0] == 0
+    red = (np.asarray(Image.open(tmp_path / "f.png").convert("RGB")).astype(int) @ [1, -1, -1] > 200).sum()
+    assert red == pytest.approx((60 * SIDE / UNITS) ** 2, rel=0.05), "a box of the font's own size"
+    assert run(capsys, "export", folder, "--to", "layered", "--out", tmp_path / "o")[0] == 0
+    assert run(capsys, "render", tmp_path / "o/untitled-scene.ora", "--out", tmp_path / "g.png")[0] == 0
+    assert (tmp_path / "g.png").read_bytes() == (tmp_path / "f.png").read_bytes()
 
 
 def test_problems_go_to_standard_error_one_a_line_with_status_2(folder, tmp_path, capsys) -> None:

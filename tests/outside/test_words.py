@@ -1,6 +1,7 @@
 """Words against fontTools (advances and outlines of the font files) and against Chromium's own lettering with the same files."""
 
 import base64
+import hashlib
 import io
 
 import numpy as np
@@ -10,11 +11,14 @@ from fontTools.svgLib.path import parse_path
 from fontTools.ttLib import TTFont
 from PIL import Image
 
+from clinamen.core.made import fontfile
 from clinamen.core.made.families import FAMILIES, FONTS
+from clinamen.core.made.fontfile import FontFile, checked
 from clinamen.core.made.kinds import Words
 from clinamen.core.made.lettering import set_words
 from clinamen.core.made.sources import Sources
 from tests.conftest import psnr
+from tests.fonts import SIDE, UNITS, WIDE, boxes, varying
 
 TEXT = "Tide Market AVA"
 
@@ -57,3 +61,44 @@ def test_words_are_lettered_as_chromium_letters_them(chromium, family: str) -> N
     alpha = ours[..., 3:] / 255
     assert psnr(theirs, np.rint(255 * (1 - alpha) * np.ones(3)).astype(np.uint8)) > 21
     page.context.close()
+
+
+@pytest.fixture
+def own(monkeypatch):
+    """Puts a font at hand as one that was brought in is."""
+
+    def at_hand(data: bytes) -> FontFile:
+        sha256 = hashlib.sha256(data).hexdigest()
+        monkeypatch.setattr(fontfile, "FINDERS", [{sha256: data}.get])
+        return FontFile(file="fonts/own", sha256=sha256, name="Own")
+
+    return at_hand
+
+
+@pytest.mark.parametrize(("kind", "begins"), [("ttf", ".ttf"), ("otf", ".otf"), ("woff2", ".woff2")])
+def test_a_font_of_ones_own_sets_the_outlines_that_fonttools_wrote_into_it(own, kind: str, begins: str) -> None:
+    data = boxes(kind)
+    told = checked(data, "boxes")
+    assert (told.name, told.licence, told.ending) == ("Boxes", "Boxes may be used by all", begins)
+    first, second = set_words(Words(text="AB", font=own(data), size=200, spacing=7)).letters
+    assert second.x - first.x == pytest.approx(200 * WIDE / UNITS + 7)
+    bounds = BoundsPen(None)
+    parse_path(first.path, bounds)
+    assert bounds.bounds == pytest.approx((0, -200 * SIDE / UNITS, 200 * SIDE / UNITS, 0), abs=0.01)
+    assert set_words(Words(text="AZ", font=own(data))).lacks == "Z"
+
+
+def test_a_font_that_varies_is_set_at_the_weight_that_is_asked_for(own) -> None:
+    font, sides = own(varying()), {}
+    for weight in (400, 700):
+        bounds = BoundsPen(None)
+        parse_path(set_words(Words(text="A", font=font, weight=weight, size=1000)).letters[0].path, bounds)
+        sides[weight] = bounds.bounds[2]
+    assert sides == pytest.approx({400: SIDE, 700: SIDE + 90}, abs=1)
+
+
+def test_a_font_may_say_that_it_is_not_to_be_embedded() -> None:
+    """OpenType, OS/2: fsType 2 is a restricted licence, 8 one that may be embedded and edited."""
+    assert "may not be embedded" in checked(boxes(permission=2), "x").notes[0]
+    assert checked(boxes(permission=8), "x").notes == ()
+    assert "nothing of a licence" in checked(boxes(licence=""), "x").notes[0]

@@ -3,9 +3,15 @@
 import json
 
 import pytest
+from django.core.files.uploadedfile import SimpleUploadedFile
 
 from clinamen.core import document
+from clinamen.core.exports import layered
+from clinamen.core.made import families
+from clinamen.scenes.actions import bring_in
 from clinamen.scenes.models import Scene
+from clinamen.scenes.shelf import pictures_of, shelf_of
+from tests.fonts import boxes
 
 pytestmark = pytest.mark.django_db
 
@@ -48,6 +54,60 @@ def test_made_art_comes_by_its_address_and_nothing_else_does(visitor, made) -> N
                   {"art": json.dumps(art), "look": "[1]"}):  # fmt: skip
         assert visitor.get(f"/scenes/{made.pk}/made/x/160.webp", wrong).status_code == 404
     assert visitor.get(f"/scenes/{made.pk}/made/x/161.webp", {"art": json.dumps(art)}).status_code == 404
+
+
+def test_words_are_set_in_a_font_that_is_brought_in_and_travel_with_it(visitor, made) -> None:
+    post(visitor, made, "edit/made-add", kind="text", text="AB")
+    words = head(made).layers[-1]
+    size = (words.art.width, words.art.height)
+
+    def bring(name: str, data: bytes, **values: str) -> str:
+        return post(visitor, made, "font", chosen=words.id, files=SimpleUploadedFile(name, data), **values)
+
+    for name, data, says in (
+        ("a.ttf", b"\0\1\0\0 and nothing more", "a.ttf: is a font that cannot be read whole"),
+        ("a.png", b"\x89PNG", "a.png: is no TTF, OTF or WOFF2 font; choose another file"),
+        ("a.ttc", b"ttcf0000", "a.ttc: holds several fonts; save the one that is wanted as a file of its own"),
+        ("a.otf", b"", "a.otf: is empty"),
+    ):
+        assert says in bring(name, data)
+    assert "no words are chosen" in post(visitor, made, "font", chosen="back")
+    assert head(made).layer(words.id) == words, "nothing is lost to a wrong file"
+    answer = bring("boxes.otf", boxes("otf"), licence="Bought for the night market")
+    assert "set in Boxes" in answer and "Bought for the night market" in answer
+    set_now = head(made).layer(words.id)
+    assert (
+        set_now.art.made.font.licence == "Bought for the night market"
+        and (set_now.art.width, set_now.art.height) != size
+    )
+    art = json.dumps(set_now.art.model_dump())
+    assert visitor.get(f"/scenes/{made.pk}/made/x/160.webp", {"art": art}).status_code == 200
+    assert "letter for “Z”" in post(visitor, made, "edit/made-set", layer=words.id, chosen=words.id, text="AZ")
+
+    post(visitor, made, "edit/made-set", layer=words.id, family="caveat")
+    assert head(made).layer(words.id).art.made.font is None, "a family takes its place"
+    kept = made.fonts.get()
+    assert "set in Boxes" in post(visitor, made, "font", chosen=words.id, font=str(kept.pk))
+
+    shelf = shelf_of(pictures_of(made), head(made))
+    file = layered.write(head(made), shelf)
+    again = bring_in.new_scene(made.owner, "", None, None, [SimpleUploadedFile("again.ora", file)]).scene
+    assert again.fonts.get().sha256 == kept.sha256 and head(again).fonts == head(made).fonts
+    broken = file.replace(b"clinamen/fonts/", b"clinamen/fronts")
+    assert (
+        "has no clinamen/fonts/boxes.otf"
+        in bring_in.new_scene(made.owner, "", None, None, [SimpleUploadedFile("b.ora", broken)]).refused[0]
+    )
+
+
+def test_a_font_that_is_gone_is_named_and_the_room_still_opens(visitor, made) -> None:
+    post(visitor, made, "edit/made-add", kind="text", text="AB")
+    words = head(made).layers[-1].id
+    post(visitor, made, "font", chosen=words, files=SimpleUploadedFile("boxes.ttf", boxes()))
+    made.fonts.all().delete()
+    families._own_face.cache_clear()
+    page = visitor.get(f"/scenes/{made.pk}/look/?layer={words}")
+    assert page.status_code == 200 and "the font Boxes is not at hand; bring it in again" in page.content.decode()
 
 
 def test_a_colour_is_picked_where_it_is_drawn(visitor, made) -> None:

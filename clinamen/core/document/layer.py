@@ -1,15 +1,13 @@
 """A layer: one flat sheet of art, how it is framed, how it stands, and how it is laid over what is behind it."""
 
-import re
-from pathlib import PurePosixPath
 from typing import ClassVar, Literal, get_args
 
-from pydantic import Field, field_validator, model_validator
+from pydantic import Field, model_validator
 
 from clinamen.core.document.look import Backdrop, Takes
 from clinamen.core.look.steps import AnyLook
 from clinamen.core.made.kinds import AnyMade
-from clinamen.core.parts import MAX_ART_SIDE, Angle, Finite, LayerId, Part, Sparse
+from clinamen.core.parts import MAX_ART_SIDE, Angle, FileName, Finite, LayerId, Part, Sparse
 from clinamen.core.prep.recipe import Recipe
 
 Blend = Literal[
@@ -26,7 +24,7 @@ class Art(Sparse):
 
     later: ClassVar[frozenset[str]] = frozenset({"file", "made"})
 
-    file: str = Field(default="", max_length=400)
+    file: FileName = ""
     made: AnyMade | None = None
     width: int = Field(ge=1, le=MAX_ART_SIDE)
     height: int = Field(ge=1, le=MAX_ART_SIDE)
@@ -43,15 +41,6 @@ class Art(Sparse):
     def called(self) -> str:
         """The art in a message: its file, or what is made."""
         return self.file or (self.made.title if self.made else "")
-
-    @field_validator("file")
-    @classmethod
-    def stays_inside(cls, value: str) -> str:
-        path = PurePosixPath(value)
-        outside = path.is_absolute() or ".." in path.parts or "\\" in value or "\0" in value
-        if outside or re.match(r"^[A-Za-z][A-Za-z0-9+.-]*:", value):
-            raise ValueError(f"must be a file beside the scene, not {value!r}; use a relative path without '..'")
-        return value
 
 
 class Framing(Sparse):

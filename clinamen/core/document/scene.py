@@ -15,6 +15,8 @@ from clinamen.core.document.layer import Layer
 from clinamen.core.document.look import Air, Film, Frame, Light
 from clinamen.core.document.motion import Drivers, Track
 from clinamen.core.errors import Problem
+from clinamen.core.made.fontfile import FontFile
+from clinamen.core.made.kinds import Words
 from clinamen.core.parts import Angle, Colour, Finite, Part, Sparse
 
 FORMAT: Literal["clinamen/scene"] = "clinamen/scene"
@@ -113,6 +115,12 @@ class Scene(Sparse):
     def lens_distance(self) -> float:
         """D in scene pixels: view width · focal length / sensor width (pinhole model)."""
         return self.view.width * self.lens.focal_length / self.lens.sensor_width
+
+    @property
+    def fonts(self) -> tuple[FontFile, ...]:
+        """The fonts that were brought in and words are set in, each once."""
+        words = (layer.art.made for layer in self.layers if isinstance(layer.art.made, Words))
+        return tuple({made.font.sha256: made.font for made in words if made.font is not None}.values())
 
     def layer(self, layer_id: str) -> Layer:
         """The layer with this id; KeyError if there is none."""

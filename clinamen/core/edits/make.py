@@ -114,7 +114,9 @@ def set_made(scene: Scene, values: Values) -> Edited:
     if old is None:
         raise BadEdit(f"{layer.label}: is no made art; choose a layer that is")
     fields = fields_of(type(old), values)
-    if isinstance(old, Words) and {"text", "family", "weight", "size"} & fields.keys():
+    if isinstance(old, Words) and {"text", "family", "font", "weight", "size"} & fields.keys():
+        if "family" in fields:
+            fields.setdefault("font", None)
         fields.setdefault("apart", ())  # letters were moved apart for the words as they were
     made = made_of({**old.model_dump(), **fields})
     size = {"width": layer.art.width, "height": layer.art.height}

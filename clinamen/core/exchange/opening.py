@@ -1,22 +1,24 @@
 """A scene from a path: `scene.json` beside its art, a folder holding one, or one OpenRaster file."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from pathlib import Path
 
 from clinamen.core import document
 from clinamen.core.document import Scene
 from clinamen.core.errors import BadArt
+from clinamen.core.made.fontfile import FINDERS
 
 DOCUMENT = "scene.json"
 
 
 @dataclass(frozen=True)
 class SceneFiles:
-    """A scene and where its art is: `archive` holds the art's bytes, otherwise it stands under `folder`."""
+    """A scene and where its art is: `archive` holds the art's bytes, otherwise it stands under `folder`; `fonts` by content."""
 
     scene: Scene
     folder: Path
     archive: dict[str, bytes] | None = None
+    fonts: dict[str, bytes] = field(default_factory=dict)
 
     def read(self, file: str) -> bytes:
         """Bytes of one art file; BadArt when it cannot be read."""
@@ -25,6 +27,19 @@ class SceneFiles:
         from clinamen.core.pictures.reading import read_file
 
         return read_file(self.folder / file)
+
+    def font(self, sha256: str) -> bytes | None:
+        """Bytes of a font that words of the scene are set in, by their SHA-256."""
+        from clinamen.core.pictures.reading import font_of, read_file
+
+        if sha256 in self.fonts:
+            return self.fonts[sha256]
+        for font in self.scene.fonts:
+            if font.sha256 == sha256 and self.archive is None:
+                self.fonts[sha256] = data = read_file(self.folder / font.file)
+                font_of(data, font.file)
+                return data
+        return None
 
 
 def open_scene(path: Path) -> SceneFiles:
@@ -39,5 +54,11 @@ def open_scene(path: Path) -> SceneFiles:
         from clinamen.core.exchange import openraster
 
         opened = openraster.read(data, path.name)
-        return SceneFiles(opened.scene, path.parent, opened.files)
-    return SceneFiles(document.parse_text(data, path.name), path.parent)
+        return _at_hand(SceneFiles(opened.scene, path.parent, opened.files, opened.fonts))
+    return _at_hand(SceneFiles(document.parse_text(data, path.name), path.parent))
+
+
+def _at_hand(files: SceneFiles) -> SceneFiles:
+    if files.scene.fonts:
+        FINDERS.insert(0, files.font)
+    return files

@@ -4,10 +4,11 @@ The first member is `mimetype`, stored; `stack.xml` lists layers from the top do
 `exports.layered`) travels inside as `clinamen/scene.json`, with the original art, and reads back as the same scene.
 """
 
+import hashlib
 import math
 import zipfile
 from collections.abc import Iterator
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 from pathlib import PurePosixPath
 
 from defusedxml import ElementTree
@@ -17,7 +18,8 @@ from clinamen.core.document import BLEND_MODES, MAX_LAYERS, Framing, Scene
 from clinamen.core.errors import BadArt
 from clinamen.core.exchange.archive import open_archive, read_member
 from clinamen.core.exchange.stack import Arrival, layers_from
-from clinamen.core.pictures.reading import inspect
+from clinamen.core.made.fontfile import FontFile
+from clinamen.core.pictures.reading import font_of, inspect
 
 MIMETYPE = "image/openraster"
 SCENE_MEMBER = "clinamen/scene.json"
@@ -25,10 +27,11 @@ SCENE_MEMBER = "clinamen/scene.json"
 
 @dataclass(frozen=True)
 class Opened:
-    """What an archive held: the scene, and the bytes of each of its art files."""
+    """What an archive held: the scene, the bytes of each of its art files, and of its fonts by their content."""
 
     scene: Scene
     files: dict[str, bytes]
+    fonts: dict[str, bytes] = field(default_factory=dict)
 
 
 def read(data: bytes, name: str) -> Opened:
@@ -52,7 +55,16 @@ def _read_scene(archive: zipfile.ZipFile, name: str) -> Opened:
             raise BadArt(f"{name}: has no {places[0]}, which its scene needs; export it again")
         files[file] = read_member(archive, found, name)
         inspect(files[file], f"{name}: {found}")
-    return Opened(scene, files)
+    return Opened(scene, files, {font.sha256: _font(archive, font, names, name) for font in scene.fonts})
+
+
+def _font(archive: zipfile.ZipFile, font: FontFile, names: set[str], name: str) -> bytes:
+    place = f"clinamen/{font.file}"
+    data = read_member(archive, place, name) if place in names else b""
+    if hashlib.sha256(data).hexdigest() != font.sha256:
+        raise BadArt(f"{name}: has no {place} with the font that its words are set in; export it again")
+    font_of(data, f"{name}: {place}")
+    return data
 
 
 @dataclass(frozen=True)

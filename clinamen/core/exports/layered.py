@@ -21,6 +21,7 @@ from clinamen.core.exchange.names import id_from_name
 from clinamen.core.exchange.openraster import MIMETYPE, SCENE_MEMBER
 from clinamen.core.exports.base import Export, Files, More, Options, Told
 from clinamen.core.finish import finish_of
+from clinamen.core.made.fontfile import content
 from clinamen.core.motion.states import State
 from clinamen.core.pictures.encoding import encode_png
 from clinamen.core.pictures.shelf import ArtShelf
@@ -78,6 +79,8 @@ def write(scene: Scene, shelf: ArtShelf, told: Told | None = None) -> bytes:
         for file in dict.fromkeys(layer.art.file for layer in scene.layers if layer.art.file):
             if file not in kept:
                 archive.writestr(f"clinamen/{file}", shelf.read(file), zipfile.ZIP_STORED)
+        for font in scene.fonts:
+            archive.writestr(f"clinamen/{font.file}", content(font))
         merged = render(scene, State(), shelf.loader(scene))  # framed, as all of it is seen
         archive.writestr("mergedimage.png", encode_png(merged), zipfile.ZIP_STORED)
         archive.writestr("Thumbnails/thumbnail.png", encode_png(_thumbnail(merged)), zipfile.ZIP_STORED)

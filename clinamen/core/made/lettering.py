@@ -40,7 +40,7 @@ class Block:
 
 def set_words(words: "Words") -> Block:
     """The words as letters, moved apart as `apart` says."""
-    files = faces(words.family, words.weight)
+    files = faces(words.family, words.weight, words.font)
     lines = [_line(line, files, words) for line in words.text.split("\n")]
     wide = max((width for _, width in lines), default=0.0)
     lead, first = words.size * words.leading, files[0]

@@ -77,9 +77,17 @@ def _forms(data: bytes, name: str, options: dict[str, Any]) -> Iterator[Answer]:
     yield {"end": True}, b""
 
 
+def _font(data: bytes, name: str, options: dict[str, Any]) -> Iterator[Answer]:
+    from clinamen.core.made.fontfile import checked
+
+    told = checked(data, name)
+    yield {"name": told.name, "licence": told.licence, "ending": told.ending, "notes": list(told.notes)}, b""
+
+
 JOBS: dict[str, Callable[[bytes, str, dict[str, Any]], Iterator[Answer]]] = {
     "head": _head, "pixels": _pixels, "pages": _pages, "groups": _groups,
     "animated": _moving("animated"), "clip": _moving("clip"), "forms": _forms,
+    "font": _font,
 }  # fmt: skip
 
 

@@ -14,6 +14,7 @@ from PIL import Image
 
 from clinamen.core.arrays import Pixels
 from clinamen.core.errors import BadArt
+from clinamen.core.made.fontfile import Told, begins
 from clinamen.core.motion.between import Drawn
 from clinamen.core.pictures.heads import Head
 from clinamen.core.pictures.limits import MAX_FILE, check_size
@@ -25,6 +26,7 @@ __all__ = [
     "decode",
     "decode_file",
     "decode_own",
+    "font_of",
     "forms_of",
     "inspect",
     "moving",
@@ -109,6 +111,14 @@ def forms_of(data: bytes, name: str) -> tuple[int, int, list[Drawn]]:
             red, green, blue, alpha = (float(share) for share in said["colour"])
             found.append(Drawn(np.frombuffer(payload, np.float64).reshape(said["shape"]), (red, green, blue, alpha)))
     return width, height, found
+
+
+def font_of(data: bytes, name: str) -> Told:
+    """What a font file says of itself; BadArt names the file and what is wrong with it."""
+    _check_file(data, name)
+    begins(data, name)
+    said, _ = POOL.ask("font", data, name)
+    return Told(str(said["name"]), str(said["licence"]), str(said["ending"]), tuple(map(str, said["notes"])))
 
 
 def decode_own(data: bytes) -> Pixels:

@@ -13,7 +13,7 @@ from clinamen.core.exchange.actors import between_of, strip_of
 from clinamen.core.exchange.names import file_stem, id_from_name
 from clinamen.core.pictures.limits import MAX_FILE
 from clinamen.core.quantities import counted, number, shown
-from clinamen.scenes.actions.bring_in import Dropped
+from clinamen.scenes.actions.dropped import Dropped
 from clinamen.scenes.models import Scene, SceneArt
 
 

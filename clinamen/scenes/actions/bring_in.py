@@ -7,7 +7,7 @@ import json
 from collections.abc import Iterable
 from dataclasses import dataclass, field, replace
 from pathlib import PurePosixPath
-from typing import Any, Protocol
+from typing import Any
 
 from django.core import signing
 from django.db import transaction
@@ -36,23 +36,12 @@ from clinamen.core.exchange.stack import (
 from clinamen.core.pictures.limits import MAX_FILE
 from clinamen.core.pictures.reading import decode
 from clinamen.core.quantities import counted, whole
-from clinamen.scenes.actions import prepare_art
+from clinamen.scenes.actions import bring_font, prepare_art
+from clinamen.scenes.actions.dropped import Dropped
 from clinamen.scenes.models import Revision, Scene, SceneArt, Source
 
 SHOWS_NOTHING = "shows nothing, every pixel of it is clear; look at it in the program that made it"
 HELD = 3600 * 6  # seconds for which a preview of what matches may be confirmed
-
-
-class Dropped(Protocol):
-    """A file as it was uploaded."""
-
-    @property
-    def name(self) -> str | None: ...
-
-    @property
-    def size(self) -> int | None: ...
-
-    def read(self) -> bytes: ...
 
 
 @dataclass(frozen=True)
@@ -84,6 +73,7 @@ class _Batch:
     pieces: list[tuple[str, str, str, Picture]] = field(default_factory=list)
     scene: Document | None = None
     files: dict[str, Picture] = field(default_factory=dict)
+    fonts: dict[str, bytes] = field(default_factory=dict)
     sources: list[tuple[str, str, int]] = field(default_factory=list)
     result: BroughtIn = field(default_factory=BroughtIn)
 
@@ -118,6 +108,8 @@ def new_scene(
         drivers = document.Drivers(scroll=document.ScrollDriver(), pointer=document.PointerDriver())
         if batch.scene is None:
             made = made.model_copy(update={"drivers": drivers})
+        for font in made.fonts:
+            bring_font.keep_as(scene, font, batch.fonts[font.sha256])
         first = Revision.objects.create(
             scene=scene, document=made.to_json(), author=owner, says=f"{counted(len(layers), 'layer')} brought in"
         )
@@ -224,6 +216,7 @@ def _take_scene(batch: _Batch, brought: Brought) -> None:
         return
     batch.scene = brought.scene.scene
     batch.files.update(kept)
+    batch.fonts = brought.scene.fonts
 
 
 # --- bringing art in again --------------------------------------------------------------------------------------------

@@ -10,6 +10,7 @@ from clinamen.core.document import BLEND_MODES, EASING_NAMES, Layer, Scene, fros
 from clinamen.core.drawing import bench, plan, tones
 from clinamen.core.edits.dress import group_names
 from clinamen.core.edits.look import resting_rate
+from clinamen.core.errors import BadArt
 from clinamen.core.finish import finish_of
 from clinamen.core.look.steps import LOOKS, Fade, LookStep, Together
 from clinamen.core.look.steps.base import Group
@@ -129,13 +130,20 @@ class LookRoom(Desk):
             return None
         made = layer.art.made
         named = [(name, info) for name, info in type(made).model_fields.items() if info.title]
-        lacks = set_words(made).lacks if isinstance(made, Words) else ""
+        lacks, wrong, fonts = "", "", list[tuple[str, str]]()
+        if isinstance(made, Words):
+            fonts = [(str(font.pk), font.name) for font in self.scene.fonts.all()]
+            try:
+                lacks = set_words(made).lacks
+            except BadArt as error:
+                wrong = str(error)
         order = [x.id for x in self.saved.layers]
         front = (
             [(x.id, x.label) for x in self.saved.layers[order.index(layer.id) + 1 :]] if isinstance(made, Words) else []
         )
         fields = [field_of(name, info, getattr(made, name), ()) for name, info in named]
-        return {"title": made.title, "lacks": lacks, "fields": fields, "subjects": front}
+        return {"title": made.title, "lacks": lacks, "wrong": wrong, "fields": fields, "subjects": front, "fonts": fonts,
+                "words": isinstance(made, Words), "font": made.font if isinstance(made, Words) else None}  # fmt: skip
 
     @property
     def frost_waits(self) -> bool:

@@ -5,6 +5,7 @@ from typing import TYPE_CHECKING, Annotated, ClassVar, Literal
 from pydantic import Field
 
 from clinamen.core.made.families import FAMILIES
+from clinamen.core.made.fontfile import FontFile
 from clinamen.core.made.kinds.base import Group, Made, amount
 from clinamen.core.parts import Colour, Finite
 
@@ -16,7 +17,8 @@ Family = Literal["archivo", "oswald", "alfa-slab-one", "fraunces", "cinzel", "ca
 
 
 class Words(Made):
-    """`spacing` between letters and the `outline` in px, `leading` in sizes; `apart`: how far each letter is moved."""
+    """`spacing` between letters and the `outline` in px, `leading` in sizes; `font`: one that was brought in, in the family's
+    place; `apart`: how far each letter is moved."""
 
     title: ClassVar[str] = "Words"
     group: ClassVar[Group] = "Words"
@@ -28,6 +30,7 @@ class Words(Made):
         title="family",
         json_schema_extra={"words": {word: name for word, (name, _) in FAMILIES.items()}},
     )
+    font: FontFile | None = None
     weight: Literal[400, 700] = Field(
         default=700, title="weight", json_schema_extra={"words": {"400": "plain", "700": "bold"}}
     )

@@ -53,7 +53,7 @@ def main() -> None:
     from bench.scenes import art, scene
     from clinamen.art import store
     from clinamen.core.pictures.encoding import encode_png
-    from clinamen.scenes.models import Revision, Scene, SceneArt
+    from clinamen.scenes.models import Scene, SceneArt
 
     user, _ = get_user_model().objects.get_or_create(username="bench")
     made = crowded()
@@ -63,12 +63,13 @@ def main() -> None:
         SceneArt.objects.create(
             scene=row, file=layer.art.file, picture=store.keep(encode_png(art(index), level=1), layer.art.file)
         )
-    row.head = Revision.objects.create(scene=row, document=made.to_json(), says="bench")
-    row.save()
     client = Client()
     client.force_login(user)
     address = sys.argv[1] if len(sys.argv) > 1 else "http://127.0.0.1:8100"
     try:
+        _show(row, plain)
+        _edits(client, row, fields_of, plain)
+        _show(row, made)
         with sync_playwright() as play:
             browser = play.chromium.launch(executable_path="/usr/bin/chromium")
             context = browser.new_context(viewport={"width": 1280, "height": 800})
@@ -78,11 +79,15 @@ def main() -> None:
             page.goto(f"{address}/scenes/{row.pk}/motion/", timeout=120_000)
             _frames(page)
             browser.close()
-        row.head = Revision.objects.create(scene=row, document=plain.to_json(), says="bench")
-        row.save()
-        _edits(client, row, fields_of, plain)
     finally:
         row.delete()
+
+
+def _show(row, made) -> None:  # type: ignore[no-untyped-def]
+    from clinamen.scenes.models import Revision
+
+    row.head = Revision.objects.create(scene=row, document=made.to_json(), says="bench")
+    row.save()
 
 
 def _frames(page) -> None:  # type: ignore[no-untyped-def]

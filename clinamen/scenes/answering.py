@@ -26,12 +26,13 @@ _held: Bounded[dict[str, str]] = Bounded(REMEMBERED, lambda hashes: 1)
 
 @dataclass(frozen=True)
 class Fragment:
-    """One fragment: its markup with marks for fragments within it, whether it is a piece of a drawing, and whether it waits for
-    the proof."""
+    """One fragment: its markup with marks for fragments within it, whether it is a piece of a drawing, whether it waits for the
+    proof, and whether it rests while a hand drags."""
 
     html: str
     svg: bool
     late: bool
+    rests: bool
 
 
 @dataclass
@@ -68,7 +69,7 @@ def regions_of(
     regions: dict[str, str] = {name: render_to_string(file, whole) for name, file in names.items()}
     if desk.hasty:
         for key, fragment in fragments.found.items():
-            if fragment.late:
+            if fragment.late or (fragment.rests and desk.previewing):
                 nothing = f'<span id="{key}" hidden></span>'  # a place for what comes with the proof
                 fragments.found[key] = replace(fragment, html=(held or {}).get(f"late/{key}") or nothing)
     return regions, fragments
@@ -110,7 +111,9 @@ def hashes_of(regions: dict[str, str], fragments: Fragments, data: dict[str, Any
     """Hashes of all regions, fragments and data by their names, and the markup of what waits for the proof."""
     found = {f"region/{name}": _hash(html) for name, html in regions.items()}
     found |= {f"fragment/{key}": _hash(fragment.html) for key, fragment in fragments.found.items()}
-    found |= {f"late/{key}": fragment.html for key, fragment in fragments.found.items() if fragment.late}
+    found |= {
+        f"late/{key}": fragment.html for key, fragment in fragments.found.items() if fragment.late or fragment.rests
+    }
     return found | {f"data/{name}": _hash(json.dumps(value)) for name, value in data.items()}
 
 

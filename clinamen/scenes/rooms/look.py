@@ -1,6 +1,6 @@
 """The room Look: the light bench, and what the scene and the chosen layer look through."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cached_property
 from typing import Any, get_args
 
@@ -142,6 +142,12 @@ class LookRoom(Desk):
             [(x.id, x.label) for x in self.saved.layers[order.index(layer.id) + 1 :]] if isinstance(made, Words) else []
         )
         fields = [field_of(name, info, getattr(made, name), ()) for name, info in named]
+        if isinstance(made, Words) and made.font is not None:  # a family that is chosen takes its place
+            own = ("", f"{made.font.name}, brought in")
+            fields = [
+                replace(field, value="", choices=(own, *field.choices)) if field.name == "family" else field
+                for field in fields
+            ]
         return {"title": made.title, "lacks": lacks, "wrong": wrong, "fields": fields, "subjects": front, "fonts": fonts,
                 "words": isinstance(made, Words), "font": made.font if isinstance(made, Words) else None}  # fmt: skip
 

@@ -2,10 +2,13 @@
 
     {% fragment "rung-"|add:layer.id svg %}<circle id="rung-…" …/>{% endfragment %}
     {% fragment "findings" late %}…{% endfragment %}        waits for the proof: a hasty answer leaves it as it stands
+    {% fragment "knots" rests %}…{% endfragment %}          is left as it stands while a hand drags
     {% fragment "rung-"|add:layer.id svg by rung near %}    says nothing but what these values say: while they stay, so does
                                                             its markup, and a drag draws only what moves
+    {% kept row driver %}…{% endkept %}                     says nothing but what these values say, and is no fragment: its
+                                                            markup is drawn once for as long as they stay
 
-The element must have its name as its id. On a page that is rendered whole, a fragment is simply what it holds.
+A fragment's element must have its name as its id. On a page that is rendered whole, a fragment is simply what it holds.
 """
 
 from typing import Any
@@ -20,9 +23,9 @@ from clinamen.scenes.answering import Fragment, Fragments
 
 register = template.Library()
 
+KEPT = 20_000  # pieces of markup that are kept for the next answer
 
-KEPT = 20_000  # fragments whose markup is kept for the next answer
-
+_markup: Bounded[str] = Bounded(KEPT, lambda markup: 1)
 _drawn: Bounded[tuple[str, dict[str, Fragment]]] = Bounded(KEPT, lambda drawn: 1)
 
 
@@ -35,8 +38,9 @@ class FragmentNode(template.Node):
         if found is None:
             return mark_safe(self.inside.render(context))
         desk: Any = context.get("desk")
-        hasty, late = desk is not None and desk.hasty, "late" in self.flags
-        if hasty and late:
+        hasty, dragged = desk is not None and desk.hasty, desk is not None and desk.hasty and desk.previewing
+        late = "late" in self.flags
+        if (hasty and late) or (dragged and "rests" in self.flags):
             html = ""
         elif self.by:
             told = (self.origin.name, key, hasty, *(value.resolve(context) for value in self.by))
@@ -44,7 +48,7 @@ class FragmentNode(template.Node):
             found.found.update(within)
         else:
             html = self.inside.render(context)
-        return mark_safe(found.put(key, Fragment(html, "svg" in self.flags, late)))
+        return mark_safe(found.put(key, Fragment(html, "svg" in self.flags, late, "rests" in self.flags)))
 
     def _draw(self, context: Context, found: Fragments) -> tuple[str, dict[str, Fragment]]:
         """What it holds, and the fragments within."""
@@ -53,9 +57,28 @@ class FragmentNode(template.Node):
         return html, {key: fragment for key, fragment in found.found.items() if key not in before}
 
 
+class KeptNode(template.Node):
+    def __init__(self, place: tuple[str, int], by: list[FilterExpression], inside: NodeList) -> None:
+        self.place, self.by, self.inside = place, by, inside
+
+    def render(self, context: Context) -> SafeString:
+        told = (*self.place, *(value.resolve(context) for value in self.by))
+        return mark_safe(_markup.get(told, lambda: self.inside.render(context)))
+
+
 def forget() -> None:
-    """Draw every fragment anew from now on."""
+    """Draw everything anew from now on."""
     _drawn.clear()
+    _markup.clear()
+
+
+@register.tag
+def kept(parser: Parser, token: Token) -> KeptNode:
+    """Markup that is kept by the values it says."""
+    by = [parser.compile_filter(value) for value in token.split_contents()[1:]]
+    inside = parser.parse(("endkept",))
+    parser.delete_first_token()
+    return KeptNode((parser.origin.name if parser.origin else "", token.lineno or 0), by, inside)
 
 
 @register.tag

@@ -68,8 +68,10 @@ async function verdict() {
 }
 document.addEventListener('unproved', verdict);
 
-// Previews: picture and numbers first; the verdict when the hand has rested for a moment.
-const REST = 140;  // ms
+// Previews: picture and numbers first; the verdict when the hand has rested for a moment. What an answer brought is drawn before
+// the next is asked for, and the hand's own frames have room between.
+const REST = 140, ROOM = 34;  // ms
+const drawn = () => new Promise((done) => { requestAnimationFrame(() => setTimeout(done, ROOM)); });
 let asking = null, resting = 0;
 /** The newest place of the hand that was not asked for yet. @type {[string, Record<string, unknown>] | null} */
 let next = null;
@@ -79,7 +81,7 @@ export function preview(name, values) {
   clearTimeout(resting);
   asking ??= (async () => {
     try {
-      while (next) { const [which, now] = next; next = null; await edit(which, {...now, preview: 'hasty'}); }
+      while (next) { const [which, now] = next; next = null; await edit(which, {...now, preview: 'hasty'}); if (next) await drawn(); }
       resting = setTimeout(() => { if (!asking) beside('POST', `/scenes/${scene}/edit/${name}/`, {...values, preview: 'proved'}); }, REST);
     } finally { asking = null; }
   })();

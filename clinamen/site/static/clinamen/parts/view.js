@@ -2,14 +2,13 @@
 // merged piece by piece: style sheets by layer, markup, drivers, findings.
 export const at = {scroll: 0, u: 0, v: 0, time: 0};
 export const stage = {};
-const view = document.getElementById('view'), sheet = new CSSStyleSheet(), styles = {}, filters = {};
-document.adoptedStyleSheets = [...document.adoptedStyleSheets, sheet];
+const view = document.getElementById('view'), filters = {};
 const runner = document.getElementById('scroll-runner'), clock = document.getElementById('clock');
 const dot = document.getElementById('pointer-dot');
 let player = null, markup = '', marked = -1;
 // What stands beside the view, driven with it.
 const besideBox = document.getElementById('beside'), besideSheet = new CSSStyleSheet();
-document.adoptedStyleSheets = [...document.adoptedStyleSheets, besideSheet];
+const own = [...document.adoptedStyleSheets, besideSheet];
 let besidePlayer = null, besideMarkup = '';
 function takeBeside() {
   const {css = '', markup: fresh = '', says = '', now = ''} = stage.beside ?? {};
@@ -21,6 +20,19 @@ function takeBeside() {
   besideMarkup = fresh;
   besideBox.innerHTML = fresh;
   besidePlayer = fresh ? window.Clinamen.mount(besideBox.firstElementChild) : null;
+}
+
+// A style sheet a layer, so that only what is another is worked out anew.
+/** @type {Map<string, {text: string, sheet: CSSStyleSheet}>} */
+const styles = new Map();
+function takeStyle(name, text) {
+  if (!styles.has(name)) styles.set(name, {text: '', sheet: new CSSStyleSheet()});
+  const held = styles.get(name);
+  if (held.text !== text) held.sheet.replaceSync(held.text = text);
+}
+function orderStyles() {
+  const order = [...own, ...stage.css_order.map((name) => styles.get(name).sheet)], now = document.adoptedStyleSheets;
+  if (order.length !== now.length || order.some((sheet, index) => sheet !== now[index])) document.adoptedStyleSheets = order;
 }
 
 // Only a filter that is another is made anew: what wears the others is not drawn again.
@@ -38,12 +50,12 @@ function takeFilters() {
 
 export function takeStage() {
   const fresh = JSON.parse(document.getElementById('stage-data').textContent);
-  let restyled = false, refiltered = 'filter_order' in fresh;
+  let refiltered = 'filter_order' in fresh;
   for (const [name, value] of Object.entries(fresh)) {
-    if (name.startsWith('css/')) { styles[name.slice(4)] = value; restyled = true; }
+    if (name.startsWith('css/')) takeStyle(name.slice(4), value);
     else if (name.startsWith('filter/')) { filters[name.slice(7)] = value; refiltered = true; } else stage[name] = value;
   }
-  if (restyled || fresh.css_order) sheet.replaceSync(stage.css_order.map((name) => styles[name]).join('\n'));
+  orderStyles();
   if (refiltered) takeFilters();
   // where a room shows no view, its pictures are not fetched either
   if (stage.markup !== markup && view.checkVisibility()) {

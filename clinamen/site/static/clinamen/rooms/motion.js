@@ -22,10 +22,9 @@ const here = () => at[drawing().dataset.driver] ?? 0;
 let mine = null;
 const chosen = () => (mine ?? choice().knots).split(';').filter(Boolean);
 // Knots have no ids: for each id in an answer the page would be searched through. A knot's name begins with its thread's.
-const threads = document.getElementsByClassName('thread');
 function knotNamed(name) {
-  const thread = name.slice(0, name.lastIndexOf(' ')), place = byId('thread-curve') ?? [...threads].find((each) => each.dataset.thread === thread);
-  return [...place?.getElementsByClassName('knot') ?? []].find((knot) => knot.dataset.knot === name);
+  const place = byId('thread-curve') ?? document.querySelector(`.thread[data-thread="${CSS.escape(name.slice(0, name.lastIndexOf(' ')))}"]`);
+  return place?.querySelector(`.knot[data-knot="${CSS.escape(name)}"]`);
 }
 const knotsOf = (names) => [...document.querySelectorAll('.knot')].filter((knot) => names.includes(knot.dataset.knot));
 // Only what differs is touched: there may be ten thousand knots.
@@ -41,7 +40,7 @@ function mark() {
 }
 let marking = 0;
 function markSoon() {
-  if (!marking) marking = requestAnimationFrame(() => { marking = 0; mark(); });
+  if (!marking) marking = requestAnimationFrame(() => { marking = 0; mark(); sayHand(); });
 }
 /** @param {string[]} names @param {Record<string, unknown>} [also] */
 function choose(names, also = {}) {
@@ -112,14 +111,16 @@ function bentTo(event) {
   const {left, per, top, first, rise, thread} = byId('thread-curve').dataset, point = svgPoint(byId('thread-curve'), event);
   return {thread, at: drag.at, handle: drag.handle, to_at: (point.x - left) / per, to_value: +first - (point.y - top) / rise};
 }
-// A ring stays under the hand; the knots come after it as the server draws them.
+// A ring stays under the hand; the knots come after it as the server draws them, and what they come to stands beside it.
+function sayHand() {
+  const says = byId('hand-says'), names = drag?.moved && drag.kind === 'knots' ? chosen() : [];
+  if (says) says.textContent = names.length > 1 ? `${names.length} knots` : names.length ? knotNamed(names[0])?.querySelector('title')?.textContent ?? '' : '';
+}
 function followHand(event) {
   const ring = byId('hand-ring');
   if (!ring) return;
-  const point = svgPoint(ring.ownerSVGElement, event);
-  ring.removeAttribute('hidden');
-  ring.setAttribute('cx', point.x);
-  ring.setAttribute('cy', point.y);
+  if (ring.hidden) ring.hidden = false;
+  ring.style.transform = `translate(${event.clientX}px, ${event.clientY}px)`;
 }
 function drawBand(event) {
   const band = byId('band');
@@ -140,6 +141,7 @@ document.addEventListener('pointerup', async (event) => {
   const done = drag;
   drag = null;
   byId('hand-ring')?.setAttribute('hidden', '');
+  sayHand();
   byId('band')?.setAttribute('hidden', '');
   if (!done || done.kind === 'driver') return;
   if (!done.moved) {

@@ -5,6 +5,7 @@ import hashlib
 import http.server
 import os
 import threading
+import time
 from collections.abc import Callable, Iterator
 from contextlib import ExitStack, contextmanager
 from pathlib import Path
@@ -189,6 +190,16 @@ def _fresh_page(browser: Browser) -> Iterator[Page]:
     yield made
     context.close()
     assert [fault for fault in faults if "422" not in fault] == []
+
+
+def until(page: Page, script: str, arg: object = None, timeout: float = 20_000) -> Any:
+    """What a script comes to once it comes to something. Playwright's own waiting evaluates text in the page, which the
+    application's content policy refuses wherever the first answer is no."""
+    deadline = time.monotonic() + timeout / 1000
+    while not (found := page.evaluate(script, arg)):
+        assert time.monotonic() < deadline, f"did not come: {script}"
+        page.wait_for_timeout(20)
+    return found
 
 
 @contextmanager

@@ -10,6 +10,7 @@ from clinamen.core.motion.states import State
 from clinamen.core.stage import stage_at
 from tests.browser.test_motion import drag, middle
 from tests.browser.test_whole_job import head, make_scene
+from tests.conftest import until
 from tests.web.conftest import png
 
 pytestmark = pytest.mark.django_db(transaction=True)
@@ -44,7 +45,7 @@ def test_the_lens_is_opened_focused_by_the_tip_and_closed_by_undo(room) -> None:
     tip = middle(page, "#tip")
     drag(page, tip, (stands[0] - tip[0], 0))
     said(page, f"Focused on {far.label}")
-    page.wait_for_function(f"({BLUR})('{far.id}') === 0")
+    until(page, f"({BLUR})('{far.id}') === 0")
     assert float(stage_at(head(), State())[far.id].blur[0]) == 0
     page.focus("#tip")
     page.press("#tip", "ArrowLeft")
@@ -103,7 +104,7 @@ def test_the_key_light_is_dragged_in_the_view_and_in_the_plan(room) -> None:
     page.click("#tab-plan")
     expect(page.locator("#plan-light")).to_be_visible()
     drag(page, middle(page, "#plan-light"), (60, 0))
-    page.wait_for_function("(depth) => document.getElementById('light-depth').value !== depth", arg=f"{after.depth:g}")
+    until(page, "(depth) => document.getElementById('light-depth').value !== depth", arg=f"{after.depth:g}")
     assert head().light.key.depth > after.depth
 
 

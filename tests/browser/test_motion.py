@@ -7,6 +7,7 @@ import pytest
 from playwright.sync_api import expect
 
 from tests.browser.test_whole_job import head, make_scene
+from tests.conftest import until
 from tests.web.conftest import png
 
 pytestmark = pytest.mark.django_db(transaction=True)
@@ -30,12 +31,13 @@ def keys(target: str = "camera", channel: str = "x") -> list[tuple[float, float]
 
 def middle(page, selector: str, number: int = 0) -> tuple[float, float]:
     """The middle of an element that may be drawn anew at any moment: found and measured in one go."""
-    found = page.wait_for_function(
+    found = until(
+        page,
         """([selector, number]) => { const box = document.querySelectorAll(selector)[number]?.getBoundingClientRect();
         return box && [box.x + box.width / 2, box.y + box.height / 2]; }""",
         arg=[selector, number],
     )
-    x, y = found.json_value()
+    x, y = found
     return x, y
 
 
@@ -74,6 +76,27 @@ def test_knots_are_tied_dragged_banded_and_read(room) -> None:
     expect(page.locator("#knot-own")).to_have_value("0.2 0 nonsense")
     page.mouse.click(line["x"] + 60, line["y"] + 60)
     expect(page.locator(".knot.chosen")).to_have_count(0)
+
+
+def test_the_hand_says_where_the_knot_comes_while_its_fields_rest(room) -> None:
+    page = room
+    line = page.locator(".thread-base").bounding_box()
+    page.mouse.dblclick(line["x"] + line["width"] / 2, line["y"])
+    expect(page.locator("#knot-at")).to_have_value("0.5")
+    x, y = middle(page, ".knot .ring", 1)
+    page.mouse.move(x, y)
+    page.mouse.down()
+    page.mouse.move(x + line["width"] / 8, y, steps=4)
+    page.mouse.move(x + line["width"] / 4, y, steps=4)
+    expect(page.locator("#hand-says")).to_contain_text("0.7")
+    expect(page.locator("#knot-at")).to_have_value("0.5")
+    ring = page.locator("#hand-ring").bounding_box()
+    assert ring["x"] + ring["width"] / 2 == pytest.approx(x + line["width"] / 4, abs=1), "under the hand"
+    assert len(keys()) == 3 and keys()[1][0] == pytest.approx(0.5, abs=0.01), "nothing is kept yet"
+    page.mouse.up()
+    expect(page.locator("#readout .revision")).to_contain_text("1 knot moved")
+    expect(page.locator("#knot-at")).to_have_value(f"{keys()[1][0]:g}")
+    expect(page.locator("#hand-says")).to_be_hidden()
 
 
 def test_knots_are_moved_copied_and_taken_out_by_keyboard(room) -> None:
@@ -126,7 +149,8 @@ def test_a_pose_stays_loose_until_it_is_kept(room) -> None:
     page.focus("#view")
     page.keyboard.press("Escape")
     expect(page.locator("#loose")).to_have_count(0)
-    page.wait_for_function(  # drawn with the style that the answer brought
+    until(
+        page,  # drawn with the style that the answer brought
         "(x) => Math.abs(document.querySelector('[data-layer=far]').getBoundingClientRect().x - x) < 0.5",
         arg=before["x"],
     )
@@ -194,9 +218,7 @@ def test_the_camera_s_way_is_dragged_and_gone_along_evenly(room) -> None:
     before = keys()[-1][1]
     page.keyboard.press("Shift+ArrowRight")
     expect(page.locator(".way-knot").nth(1)).to_be_focused()
-    page.wait_for_function(
-        "(before) => +document.querySelectorAll('.way-knot')[1].dataset.across > before + 0.5", arg=before
-    )
+    until(page, "(before) => +document.querySelectorAll('.way-knot')[1].dataset.across > before + 0.5", arg=before)
     assert keys()[-1][1] > before
     page.click("button:has-text('Even pace')")
     expect(page.locator("#readout .revision")).to_contain_text("at one pace")
@@ -216,8 +238,8 @@ def test_a_move_is_tried_before_it_is_made(room) -> None:
     page.click("#try-move")
     expect(page.locator("#tried")).to_be_visible()
     expect(page.locator("#move-size")).to_have_value("150")
-    page.wait_for_function(
-        "+document.getElementById('scroll-runner').value > 0.02 || +document.getElementById('clock').value > 0.02"
+    until(
+        page, "+document.getElementById('scroll-runner').value > 0.02 || +document.getElementById('clock').value > 0.02"
     )
     assert keys() == before, "nothing is kept"
     page.click("#untry")
@@ -237,7 +259,7 @@ def test_the_view_stands_beside_what_was_before_and_layers_beside_each_other(roo
     page.select_option("#play-beside", "before")
     expect(page.locator("#beside [data-layer]").first).to_be_visible()
     place = "(box) => document.querySelector(`${box} [data-layer]`).getBoundingClientRect().x - document.querySelector(box).getBoundingClientRect().x"
-    page.wait_for_function(f"Math.abs(({place})('#view') - ({place})('#beside')) > 5", timeout=20_000)
+    until(page, f"Math.abs(({place})('#view') - ({place})('#beside')) > 5", timeout=20_000)
     other = page.locator("#play-beside option").nth(2).get_attribute("value")
     page.select_option("#play-beside", other)
     expect(page.locator("#view [data-layer]")).to_have_count(1)
@@ -245,6 +267,7 @@ def test_the_view_stands_beside_what_was_before_and_layers_beside_each_other(roo
     page.select_option("#play-beside", "")
     expect(page.locator("#beside [data-layer]")).to_have_count(0)
     page.select_option("#play-fineness", "draft")
-    page.wait_for_function(
-        "[...document.querySelectorAll('#view img')].every((image) => image.complete && image.naturalWidth <= 400)"
+    until(
+        page,
+        "[...document.querySelectorAll('#view img')].every((image) => image.complete && image.naturalWidth <= 400)",
     )

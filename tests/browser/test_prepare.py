@@ -12,7 +12,7 @@ from clinamen.scenes.models import Scene
 from clinamen.scenes.shelf import pictures_of, shelf_of
 from tests.browser.test_whole_job import head, make_scene
 from tests.browser.test_workspace import TWO
-from tests.conftest import ROOT, noise
+from tests.conftest import ROOT, noise, until
 from tests.web.conftest import png
 
 pytestmark = pytest.mark.django_db(transaction=True)
@@ -74,13 +74,13 @@ def test_an_outline_is_drawn_bent_corrected_and_cut(visitor) -> None:
 
     drag(page, (60, 40), (90, 70))  # a point is moved
     expect(page.locator("[data-node='0']")).to_have_attribute("aria-label", "Point 1 of 4")
-    page.wait_for_function("() => document.querySelector('#readout .revision').textContent.includes('revision 4')")
+    until(page, "() => document.querySelector('#readout .revision').textContent.includes('revision 4')")
     page.mouse.click(*at(page, 175, 55))  # a press on the line adds one
     expect(page.locator(".node")).to_have_count(5)
-    page.wait_for_function("() => document.querySelector('#readout .revision').textContent.includes('revision 5')")
+    until(page, "() => document.querySelector('#readout .revision').textContent.includes('revision 5')")
     page.locator("[data-node='1']").focus()
     page.keyboard.press("ArrowDown")
-    page.wait_for_function("() => document.querySelector('#readout .revision').textContent.includes('revision 6')")
+    until(page, "() => document.querySelector('#readout .revision').textContent.includes('revision 6')")
     page.locator("[data-node='1']").focus()
     page.keyboard.press("Delete")
     expect(page.locator(".node")).to_have_count(4)
@@ -228,12 +228,12 @@ def test_a_box_is_cut_by_keyboard_alone(visitor) -> None:
     said(page, "cut out a rectangle changed")
     page.locator("[data-place=box]").focus()
     page.keyboard.press("Alt+Shift+ArrowLeft")
-    page.wait_for_function("() => document.querySelector('#readout .revision').textContent.includes('revision 4')")
+    until(page, "() => document.querySelector('#readout .revision').textContent.includes('revision 4')")
     box = head().layer("leaf").recipe.steps[0].box
     assert (box.x, box.y, box.width, box.height) == (10, 1, 310, 200)
     page.locator("#sf-radius").focus()
     page.keyboard.press("ArrowUp")
-    page.wait_for_function("() => document.querySelector('#readout .revision').textContent.includes('revision 5')")
+    until(page, "() => document.querySelector('#readout .revision').textContent.includes('revision 5')")
     assert head().layer("leaf").recipe.steps[0].radius == 1
     page.locator("#step-on-0").focus()
     page.keyboard.press("Space")
@@ -299,16 +299,16 @@ def test_a_point_becomes_a_curve_by_double_press_and_by_key_and_undo_takes_back_
     page.keyboard.press("Enter")
     said(page, "cut along an outline changed")
     page.mouse.dblclick(*at(page, 260, 40))
-    page.wait_for_function("() => document.querySelector('#readout .revision').textContent.includes('revision 4')")
+    until(page, "() => document.querySelector('#readout .revision').textContent.includes('revision 4')")
     bent = head().layer("leaf").recipe.steps[0].nodes[1]
     assert (bent.out_x, bent.in_x) == (-bent.in_x, -bent.out_x) != (0, 0), "a curve"
     page.locator("[data-node='2']").focus()
     page.keyboard.press("c")
-    page.wait_for_function("() => document.querySelector('#readout .revision').textContent.includes('revision 5')")
+    until(page, "() => document.querySelector('#readout .revision').textContent.includes('revision 5')")
     by_key = head().layer("leaf").recipe.steps[0].nodes[2]
     page.locator("[data-node='2']").focus()
     page.keyboard.press("Alt+Shift+ArrowDown")
-    page.wait_for_function("() => document.querySelector('#readout .revision').textContent.includes('revision 6')")
+    until(page, "() => document.querySelector('#readout .revision').textContent.includes('revision 6')")
     now = head().layer("leaf").recipe.steps[0].nodes[2]
     assert now.out_y == pytest.approx(by_key.out_y + 10) and now.in_y == -now.out_y
 

@@ -7,6 +7,7 @@ from playwright.sync_api import expect
 
 from tests.browser.test_whole_job import head, make_scene
 from tests.browser.test_workspace import TWO
+from tests.conftest import until
 
 pytestmark = pytest.mark.django_db(transaction=True)
 
@@ -25,7 +26,7 @@ def test_drawings_fill_their_place_and_keep_their_words_inside(visitor, size: tu
     base = make_scene(page, **TWO)
     for room in ("depth", "motion"):
         page.goto(f"{base}/{room}/")
-        page.wait_for_function(FILLS)
+        until(page, FILLS)
         assert page.evaluate(INSIDE, "#drawing svg text")
         page.reload()
         assert page.evaluate(FILLS), "the next page is drawn for its place at once"
@@ -45,14 +46,14 @@ def test_the_border_between_view_and_drawing_is_moved_and_remembered(visitor) ->
     page.mouse.down()
     page.mouse.move(border["x"] + 200, border["y"] - 90, steps=4)
     page.mouse.up()
-    page.wait_for_function(FILLS)
+    until(page, FILLS)
     after = page.locator("#drawing").bounding_box()["height"]
     assert after > before + 60
     page.reload()
     assert page.locator("#drawing").bounding_box()["height"] == pytest.approx(after, abs=2)
     page.focus("#divider")
     page.keyboard.press("ArrowDown")
-    page.wait_for_function(f"document.getElementById('drawing').clientHeight < {after - 5}")
+    until(page, f"document.getElementById('drawing').clientHeight < {after - 5}")
 
 
 def test_every_export_can_be_pressed_without_scrolling(visitor) -> None:

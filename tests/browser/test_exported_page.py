@@ -389,6 +389,10 @@ def test_a_device_that_tilts_stands_in_for_the_pointer_when_it_may(page, folder,
     page.add_init_script(f"DeviceOrientationEvent.requestPermission = {answer}")
     page.goto(address)
     page.wait_for_selector("[data-loaded]", state="attached")
+    expect(page.get_by_role("button", name="Tilt")).to_have_count(0)  # a screen that stands on a desk
+    page.add_init_script("Object.defineProperty(navigator, 'maxTouchPoints', {get: () => 5})")
+    page.reload()
+    page.wait_for_selector("[data-loaded]", state="attached")
     tilted = "([beta, gamma]) => window.dispatchEvent(new DeviceOrientationEvent('deviceorientation', {beta, gamma}))"
     if asks:
         page.evaluate(tilted, [40, 0])

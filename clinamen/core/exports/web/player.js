@@ -59,7 +59,7 @@
       }
       if (this.across) this.rolls();
       if (this.run.dataset.time && 'waits' in this.run.dataset) this.wait();
-      if (this.omega && this.run.dataset.tilt && !calm.matches && window.DeviceOrientationEvent) this.tilts();
+      if (this.omega && this.run.dataset.tilt && !calm.matches && navigator.maxTouchPoints && window.DeviceOrientationEvent) this.tilts();
       if (this.run.dataset.time && !calm.matches) this.button();
     }
     // The clock begins when half of the scene, or half of the window, is seen.
@@ -82,7 +82,7 @@
         (this.port ?? window).scrollBy(event.deltaY * (event.deltaMode ? 20 : 1), 0);
       });
     }
-    // A device's tilt from where it was held at first stands in for the pointer. Some browsers have to be asked, by a press.
+    // A held device's (one with a touch screen) tilt from where it was held at first stands in for the pointer. Some browsers have to be asked, by a press.
     tilts() {
       let level;
       const lean = ({beta, gamma}) => {

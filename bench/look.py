@@ -81,15 +81,14 @@ def main() -> None:
 
 
 def _rendered(made) -> None:  # type: ignore[no-untyped-def]
-    """A frame with every layer out of focus, against the same without a lens."""
+    """A frame with every layer out of focus, against the same without a lens: the bench's layers, and the demo scenes."""
+    from pathlib import Path
+
     from bench.scenes import art
-    from clinamen.core.motion.states import State
-    from clinamen.core.raster import render
+    from clinamen.core.exchange.opening import open_scene
+    from clinamen.core.pictures.shelf import ArtShelf
 
     pictures = {layer.id: art(index) for index, layer in enumerate(made.layers)}
-    plain = {"air": type(made.air)(), "light": type(made.light)()}
-    shut = made.model_copy(update={**plain, "lens": made.lens.model_copy(update={"aperture": None})})
-    open_ = made.model_copy(update={**plain, "lens": made.lens.model_copy(update={"aperture": 2.0})})
 
     class Load:
         def __call__(self, layer):  # type: ignore[no-untyped-def]
@@ -98,16 +97,30 @@ def _rendered(made) -> None:  # type: ignore[no-untyped-def]
         def key(self, layer):  # type: ignore[no-untyped-def]
             return ("bench", layer.id)
 
+    plain = {"air": type(made.air)(), "light": type(made.light)()}
+    _blurred("24 layers", made.model_copy(update=plain), Load())
+    for name in ("orrery", "kelp-descent", "glasshouse"):
+        opened = open_scene(Path(__file__).parents[1] / "demo" / name)
+        camera = opened.scene.camera.model_copy(update={"focus": 0.93})
+        scene = opened.scene.model_copy(update={"camera": camera})
+        _blurred(name, scene, ArtShelf(opened.read, scene=scene).loader(scene))
+
+
+def _blurred(what: str, scene, load) -> None:  # type: ignore[no-untyped-def]
+    from clinamen.core.motion.states import State
+    from clinamen.core.raster import render
+
     taken = {}
-    for name, each in (("sharp", shut), ("out of focus", open_)):
-        render(each, State(0.3), Load())
-        times = []
+    for name, aperture in (("sharp", None), ("out of focus", 2.0)):
+        lens = scene.lens.model_copy(update={"aperture": aperture, "pixels_per_metre": 500})
+        each, times = scene.model_copy(update={"lens": lens}), []
+        render(each, State(0.3, (0, 0), 1), load)
         for number in range(7):
             begun = time.perf_counter()
-            render(each, State(0.3 + 0.01 * number), Load())
+            render(each, State(0.3 + 0.01 * number, (0, 0), 1 + 0.1 * number), load)
             times.append(time.perf_counter() - begun)
         taken[name] = float(np.median(times))
-    print(f"a frame, 24 layers: {1000 * taken['sharp']:.0f} ms sharp, {1000 * taken['out of focus']:.0f} ms out of focus "
+    print(f"a frame, {what}: {1000 * taken['sharp']:.0f} ms sharp, {1000 * taken['out of focus']:.0f} ms out of focus "
           f"({taken['out of focus'] / taken['sharp']:.1f} x)")  # fmt: skip
 
 

@@ -11,8 +11,9 @@ from clinamen.core import raster
 from clinamen.core.arrays import Planes
 from clinamen.core.motion.states import State
 from clinamen.core.pictures.shelf import ArtShelf
-from clinamen.core.raster import Laid, draw, frames, render
+from clinamen.core.raster import Laid, draw, frames, render, tiled
 from clinamen.core.raster import texture as textures
+from clinamen.core.raster.softness import disc_blurred
 from clinamen.core.raster.texture import made as textured
 from tests.conftest import ROOT, layer, noise, psnr, scene, shelf_of
 
@@ -263,3 +264,36 @@ def test_checking_a_scene_loads_no_compiler() -> None:
         "code = main(['check', 'demo/orrery'])\nprint(code, 'numba' in sys.modules, 'cv2' in sys.modules)"
     )
     assert done.stdout.strip().splitlines()[-1].startswith("0 False")
+
+
+def test_what_soft_sheets_cover_is_left_out_and_nothing_of_the_picture_with_it(monkeypatch) -> None:
+    """Six sheets of differing softness, some of them covering much of the view, against every one worked out whole."""
+    solid = noise(500, 400, 9, 40)
+    sheets = []
+    for number in range(6):
+        art = leaves(520, 420, number) if number % 2 else solid
+        at = np.array([[1.0, 0, 90 * (number % 3) - 120], [0, 1, 35 * number - 60], [0, 0, 1]])
+        sheets.append(Laid(lambda art=art: art, ("covered", number % 2, number), art.shape[1], art.shape[0], at, disc=2.5 * number, blend="screen" if number == 1 else "normal"))  # fmt: skip
+    worked: list[tuple[int, int]] = []
+    soften = tiled.softened
+
+    def counted(planes, *rest):
+        worked.append(planes.shape[:2])
+        return soften(planes, *rest)
+
+    monkeypatch.setattr(tiled, "softened", counted)
+    narrowed = draw(sheets, (400, 260), (0.1, 0.2, 0.3, 1.0))
+    areas = sum(height * width for height, width in worked)
+    worked.clear()
+    monkeypatch.setattr(tiled.Cover, "open_part", lambda self, window: window)
+    whole = draw(sheets, (400, 260), (0.1, 0.2, 0.3, 1.0))
+    assert np.abs(narrowed.astype(int) - whole).max() <= 1
+    assert areas < 0.8 * sum(height * width for height, width in worked), "less was worked out"
+
+
+@pytest.mark.parametrize("diameter", [2.0, 7.0, 9.5, 24.0])
+def test_a_disc_by_sums_along_its_rows_is_the_disc(diameter: float) -> None:
+    planes = (noise(310, 170, 3, 6) / np.float32(255)).astype(np.float32)
+    ours = tiled.Canvas(1, 1, True, 2)._disc(planes, diameter)
+    assert psnr(ours * 255, disc_blurred(planes, diameter) * 255) > 50
+    assert np.array_equal(ours, tiled.Canvas(1, 1, True, 1)._disc(planes, diameter)), "on however many threads"

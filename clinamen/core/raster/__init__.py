@@ -104,8 +104,7 @@ def draw(
     compiled = _compiled()
     if not isinstance(compiled, str):
         canvas = compiled(width, height, sampling == "fine", threads or os.cpu_count() or 1)
-        for sheet in sheets:
-            canvas.lay(sheet)
+        canvas.lay(sheets)
         return canvas.bytes(colour, backdrop)
     planes = np.empty((height, width, 4), np.float32)
     planes[...] = colour if backdrop is None else backdrop
@@ -121,8 +120,7 @@ def _over(sheets: list[Laid], ground: Planes, sampling: Filter, threads: int | N
         plain.draw(sheets, planes)
         return planes
     canvas = compiled(ground.shape[1], ground.shape[0], sampling == "fine", threads or os.cpu_count() or 1)
-    for sheet in sheets:
-        canvas.lay(sheet)
+    canvas.lay(sheets)
     drawn: Planes = canvas.floats(ground)
     return drawn
 
@@ -140,7 +138,9 @@ def _compiled() -> "Callable[..., Any] | str":
         from clinamen.core.raster.tiled import Canvas
 
         tried = Canvas(1, 1, True, 1)
-        tried.lay(Laid(lambda: np.zeros((2, 2, 4), np.uint8), None, 2, 2, np.eye(3)))
+        tried.lay(
+            [Laid(lambda: np.zeros((2, 2, 4), np.uint8), None, 2, 2, np.eye(3), disc=disc) for disc in (0.0, 9.0)]
+        )
         tried.bytes((0.0, 0.0, 0.0, 0.0), None)
         return Canvas
     except Exception as error:  # whatever keeps numba from compiling or from keeping what it compiled

@@ -63,9 +63,13 @@ class Laid:
         """The sheet by itself on another canvas, whose pixels `by` [3, 3] gives: nothing done to it yet."""
         return Laid(self.load, self.key, self.width, self.height, by @ self.matrix, repeat=self.repeat)
 
-    def window(self, width: int, height: int) -> tuple[int, int, int, int] | None:
-        """The part (left, top, right, bottom) of a canvas that the sheet can reach; None if it reaches nothing."""
-        ends = np.array([[0, 0, 1], [self.width, 0, 1], [self.width, self.height, 1], [0, self.height, 1]], float)
+    def window(
+        self, width: int, height: int, box: tuple[float, float, float, float] = (0.0, 0.0, 1.0, 1.0)
+    ) -> tuple[int, int, int, int] | None:
+        """The part (left, top, right, bottom) of a canvas that the sheet can reach, or a `box` of its art in shares of its
+        sides; None if it reaches nothing."""
+        shares = np.array([[box[0], box[1], 1], [box[2], box[1], 1], [box[2], box[3], 1], [box[0], box[3], 1]])
+        ends = shares * [self.width, self.height, 1]
         seen = ends @ self.matrix.T
         ahead = seen[:, 2]
         never = np.all(ahead <= 0) and (not self.repeats or not np.any(self.matrix[2, :2]))

@@ -47,6 +47,18 @@ class Texture:
         """Addresses of the tables of cells, and how many cells lie across and down."""
         return self.filled.ctypes.data, self.solid.ctypes.data, self.filled.shape[1] - 1, self.filled.shape[0] - 1
 
+    @cached_property
+    def box(self) -> tuple[float, float, float, float]:
+        """Left, top, right and bottom of what holds something, by whole cells, as shares of the art's width and height."""
+        across, down = (np.flatnonzero(np.diff(edge)) for edge in (self.filled[-1], self.filled[:, -1]))
+        if not across.size:
+            return 0.0, 0.0, 0.0, 0.0
+        width, height, cell = self.levels[0].width, self.levels[0].height, T.CELL
+        return (
+            across[0] * cell / width, down[0] * cell / height,
+            min(1.0, (across[-1] + 1) * cell / width), min(1.0, (down[-1] + 1) * cell / height),
+        )  # fmt: skip
+
     @property
     def nbytes(self) -> int:
         return sum(level.packed.nbytes for level in self.levels) + self.filled.nbytes + self.solid.nbytes

@@ -2,7 +2,7 @@
 
 import math
 import os
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from concurrent.futures import ThreadPoolExecutor
 from functools import cache
 from typing import Any
@@ -11,15 +11,17 @@ import numpy as np
 
 from clinamen.core.arrays import Floats, Pixels, Planes
 from clinamen.core.document import BLEND_MODES
+from clinamen.core.raster.compiled import discs, tiles
 from clinamen.core.raster.compiled import table as T
-from clinamen.core.raster.compiled import tiles
+from clinamen.core.raster.cover import Cover, Window
 from clinamen.core.raster.fitted import FEW, MANY, table
 from clinamen.core.raster.laid import Laid, draft_level
-from clinamen.core.raster.softness import AREA_VARIANCE, reduction, softened
+from clinamen.core.raster.softness import AREA_VARIANCE, POINT, disc_blurred, disc_kernel, reduction, softened
 from clinamen.core.raster.texture import REPEATS, Texture, texture_of
 
 CHUNKS = 6  # parts of a picture for each thread, so that none waits long for another
 FEW_UNTIL = 1.5  # of the stretch: beyond, six neighbours have a say in place of four
+WIDE_DISC = 8.0  # px: from here on sums along rows are quicker
 SQUARE = 1e-9  # of a matrix's size: what counts as nothing
 NOTHING = np.zeros((0, 0, 4), np.float32)
 NO_PIXELS = np.zeros((0, 0), np.uint32)
@@ -39,14 +41,25 @@ class Canvas:
         self.real: list[Any] = []
         self.held: list[Any] = []
 
-    def lay(self, sheet: Laid) -> None:
-        """Put a sheet before those that are laid already."""
-        window = sheet.window(self.width, self.height)
-        if window is None or sheet.edge_on:
-            return
-        if sheet.softness > 0 or sheet.disc > 0:
-            self._lay_soft(sheet, window)
-            return
+    def lay(self, sheets: Sequence[Laid]) -> None:
+        """Put sheets, back to front. What is behind sheets that cover is narrowed to what of it is seen, softness with it."""
+        cover = Cover(self.width, self.height)
+        for sheet in reversed(sheets):
+            soft = sheet.softness > 0 or sheet.disc >= POINT
+            held = soft and sheet.key is not None and not sheet.repeats
+            box = texture_of(sheet).box if held else (0.0, 0.0, 1.0, 1.0)
+            window = sheet.window(self.width, self.height, box)
+            window = cover.open_part(window) if window and not sheet.edge_on else None
+            if window is None:
+                continue
+            if soft:
+                self._lay_soft(sheet, window, cover)
+            else:
+                self._lay_sharp(sheet, window)
+        self.whole.reverse()
+        self.real.reverse()
+
+    def _lay_sharp(self, sheet: Laid, window: Window) -> None:
         texture = texture_of(sheet)
         self.held.append(texture)
         first = texture.levels[0]
@@ -59,25 +72,51 @@ class Canvas:
         halved = 0 if self.fine else draft_level(matrix, (self.width, self.height), (first.width, first.height))
         self._place(whole, real, np.linalg.inv(matrix).astype(float), texture, halved)
 
-    def _lay_soft(self, sheet: Laid, window: tuple[int, int, int, int]) -> None:
+    def _lay_soft(self, sheet: Laid, window: Window, cover: Cover) -> None:
         """A softened sheet is drawn by itself, as small as its softness allows, and laid large."""
         by = reduction(sheet.softness, sheet.disc)
         margin = math.ceil(sheet.margin / by + 2) * by  # what lies beyond the canvas still shines into it
-        left, top = window[0] - margin, window[1] - margin
+        # on one grid wherever the window begins, so that nothing breathes while it moves
+        left, top = (math.floor((side - margin) / by) * by for side in window[:2])
         width, height = -(-(window[2] + margin - left) // by), -(-(window[3] + margin - top) // by)
         smaller = np.array([[1 / by, 0, -left / by], [0, 1 / by, -top / by], [0, 0, 1.0]])
-        alone = Canvas(width, height, True, self.threads)
-        alone.lay(sheet.alone(smaller))
-        planes = alone.floats()
-        planes = softened(planes, sheet.softness / by, sheet.disc / by, alone.spread() if by > 1 else 0.0, by > 1)
-        edged = np.zeros((height + 2 * T.BORDER + 1, width + 2 * T.BORDER, 4), np.float32)
-        edged[T.BORDER : T.BORDER + height, T.BORDER : T.BORDER + width] = planes
+        alone = Canvas(width + 2 * T.BORDER, height + 2 * T.BORDER + 1, True, self.threads)
+        alone.lay([sheet.alone(np.array([[1, 0, T.BORDER], [0, 1, T.BORDER], [0, 0, 1.0]]) @ smaller)])
+        spread = alone.spread() if by > 1 else 0.0
+        edged = softened(alone.floats(), sheet.softness / by, sheet.disc / by, spread, by > 1, self._disc)
         whole, real = self._row(sheet, window)
         whole[T.FLOATS] = 1
         self.held.append(edged)
         whole[T.LEVELS] = 1
         whole[T.FIRST_LEVEL : T.FIRST_LEVEL + T.LEVEL_COLUMNS] = edged.ctypes.data, edged.shape[1], width, height
         self._place(whole, real, smaller, None, 0)
+        if whole[T.COVERS]:
+            within = slice(T.BORDER, T.BORDER + height), slice(T.BORDER, T.BORDER + width)
+            cover.put(edged[within][..., 3], window, left, top, by)
+
+    def _disc(self, planes: Planes, diameter: float) -> Planes:
+        """Under a uniform disc, its rows shared among threads; a small one is quicker pixel by pixel."""
+        height, width = planes.shape[:2]
+        if diameter < WIDE_DISC:
+            out, beyond = np.empty_like(planes), len(disc_kernel(diameter)) // 2
+
+            def some(first: int, last: int) -> None:
+                start, end = max(0, first - beyond), min(height, last + beyond)
+                out[first:last] = disc_blurred(planes[start:end], diameter)[first - start : last - start]
+
+            self._share(height, some)
+            return out
+        kernel = disc_kernel(diameter)
+        lengths = kernel.sum(axis=1) / kernel.max()  # of the disc's rows, in pixels
+        reach = (lengths - 1) / 2  # each way of the middle pixel
+        whole = np.floor(reach).astype(np.int64)
+        part, share = (reach - whole).astype(np.float32), np.float32(1 / lengths.sum())
+        pad = int(whole.max()) + 2
+        summed = np.empty((height, 4 * (width + 1 + 2 * pad)), np.float32)
+        out = np.empty((height, 4 * width), np.float32)
+        self._share(height, lambda first, last: discs.sums(planes, pad, summed, first, last))
+        self._share(height, lambda first, last: discs.spread(summed, pad, whole, part, share, out, first, last))
+        return out.reshape(height, width, 4)
 
     def spread(self) -> float:
         """Variance, in canvas pixels, that averaging brought into the one sheet that is laid."""
@@ -159,12 +198,16 @@ class Canvas:
         tables = table(FEW), table(MANY)
         tile = T.WIDE if 2 * int(whole[:, T.UPRIGHT].sum()) >= count else T.NARROW
         rows = -(-self.height // T.TILE_HEIGHT)
-        parts = min(rows, self.threads * CHUNKS) if self.threads > 1 else 1
-        edges = [rows * part // parts for part in range(parts + 1)]
 
         def work(first: int, last: int) -> None:
             tiles.band(whole, real, first, last, colour, backdrop, self.fine, tables, tile, kind, out, floats)
 
+        self._share(rows, work)
+
+    def _share(self, rows: int, work: Callable[[int, int], None]) -> None:
+        """Have rows worked on, some at a time, by as many threads as there are."""
+        parts = min(rows, self.threads * CHUNKS) if self.threads > 1 else 1
+        edges = [rows * part // parts for part in range(parts + 1)]
         if parts == 1:
             work(0, rows)
         else:

@@ -2,8 +2,7 @@
 
 The Night market: lens and focus pull, air, light, glow, words, a frosted pane, rain in three sheets, a shadow that walks, a vignette. The
 page draws softness as Gaussians, a render as discs, so what lies away from places that the lens changes counts apart. Composited by
-SwiftShader: without it Chromium's software compositor takes what is behind a scaled pane from the wrong place. Run it more than once: one run
-in six fell to 31 dB, for a reason not found.
+SwiftShader: without it Chromium's software compositor takes what is behind a scaled pane from the wrong place.
 """
 
 import io
@@ -52,7 +51,7 @@ def main() -> None:
         page.wait_for_selector("[data-loaded]")
         page.add_style_tag(content=".clinamen-pause{display:none}")
         for number in range(10):
-            u, v, time = (-1) ** number * 0.1 * number, 0.05 * number, 1.6 * number
+            u, v, time = (-1) ** number * 0.1 * number, 0.05 * number, 1.6 * number + 0.03  # between two cells
             page.evaluate(HOLD, ["", {"scroll": 0, "u": u, "v": v, "time": time}])
             page.evaluate(DRAWN)
             shown = np.asarray(Image.open(io.BytesIO(page.screenshot())).convert("RGB"))

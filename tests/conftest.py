@@ -79,10 +79,10 @@ def noise(width: int, height: int, seed: int = 0, cell: int = 40) -> np.ndarray:
     return np.dstack([colour, np.full((height, width), 255, np.uint8)])
 
 
-def shelf_of(art: dict[str, np.ndarray]) -> ArtShelf:
+def shelf_of(art: dict[str, np.ndarray], made: Scene | None = None) -> ArtShelf:
     """A shelf over pictures by layer id."""
     files = {f"art/{name}.png": encode_png(pixels, level=1) for name, pixels in art.items()}
-    return ArtShelf(files.__getitem__)
+    return ArtShelf(files.__getitem__, scene=made)
 
 
 _pages: dict[str, dict[str, bytes]] = {}

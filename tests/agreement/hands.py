@@ -58,7 +58,7 @@ class PageHand:
         self.page, self.folder = page, folder
 
     def take(self, case: Case) -> None:
-        files = webpage.build(case.made, shelf_of(case.art))
+        files = webpage.build(case.made, shelf_of(case.art, case.made))
         # a picture is drawn with the frame that it is there in, not some frames later
         files["index.html"] = files["index.html"].replace(b'decoding="async"', b'decoding="sync"')
         write(self.folder, files)

@@ -7,6 +7,7 @@ import numpy as np
 
 from clinamen.core.document import MAX_LAYERS, Art, Framing, Key, Layer, Repeat, Scene, Takes, Tilt, TimeDriver, Track
 from clinamen.core.edits.changes import replace_layer
+from clinamen.core.edits.laying import LEAST_HEIGHT, MOST_HEIGHT, laid, light_on
 from clinamen.core.edits.recipes import fields_of
 from clinamen.core.edits.registry import Edited, Values, edit, layer_of, with_layer
 from clinamen.core.errors import BadEdit
@@ -20,8 +21,6 @@ from clinamen.core.recipes import checked, kind_among
 SHEETS = (0.6, 1.0, 1.6)  # rates of weather in several sheets, farthest first
 BEFORE_LENS = ("Film",)  # groups whose layers lie before the lens: they take nothing and stay where they are
 GRAINS_A_SECOND, MOST_GRAINS = 12, 200  # how often grain changes; keys of a track of it
-THICK = 0.3  # of its length: no shadow is thinner, since what throws it is no sheet
-LEAST_HEIGHT, MOST_HEIGHT = 8.0, 85.0  # degrees of a light above the ground whose shadow is drawn
 
 
 def made_of(fields: dict[str, object]) -> AnyMade:
@@ -146,23 +145,19 @@ def cast_shadow(scene: Scene, values: Values) -> Edited:
         raise BadEdit(f"{layer.label}: does not stand on the ground; give it a depth and no tilt first")
     foot = number(values.get("foot", ""), "foot", 0, layer.art.height + 1)
     at = _stands(layer, foot)
-    towards, height = _direction(scene, values, at, layer.depth)
-    long = 1 / math.tan(math.radians(height))
-    away, aside = math.cos(math.radians(towards)) * long, math.sin(math.radians(towards)) * long
-    framing = Framing(
-        x=at[0], y=at[1], scale=layer.framing.scale, stretch=max(abs(away), THICK * long),
-        skew=max(-85.0, min(85.0, -math.degrees(math.atan(aside)))),
-    )  # fmt: skip
-    tilt = Tilt(lean=90.0 if away >= 0 else -90.0)
+    towards, height, lit = _direction(scene, values, at, layer.depth)
+    lying = laid(Framing(x=at[0], y=at[1], scale=layer.framing.scale), towards, height)
     known = [x for x in scene.layers if isinstance(x.art.made, Shadow) and x.art.made.of == layer.id]
     if known:
-        return replace_layer(scene, known[0].id, framing=framing, tilt=tilt), f"{known[0].label} laid anew"
+        told = known[0].art.made
+        art = known[0].art.model_copy(update={"made": told.model_copy(update={"lit": lit}) if told else None})
+        return replace_layer(scene, known[0].id, art=art, **lying), f"{known[0].label} laid anew"
     width, high = cast_size(layer.art.width, layer.art.height)
-    made = Shadow(of=layer.id, softness=4.0, grows=10.0)
+    made = Shadow(of=layer.id, softness=4.0, grows=10.0, lit=lit)
     name = f"{layer.label}, shadow"[:200]
     shadow = Layer(
         id=id_from_name(f"{layer.id}-shadow", [x.id for x in scene.layers]), name=name, group=layer.group,
-        art=Art(made=made, width=width, height=high), depth=layer.depth, framing=framing, tilt=tilt, frames=layer.frames,
+        art=Art(made=made, width=width, height=high), depth=layer.depth, frames=layer.frames, visible=layer.visible, **lying,
         blend="multiply", carrier=layer.id, takes=layer.takes.model_copy(update={"light": False}),
     )  # fmt: skip
     layers = list(scene.layers)
@@ -182,20 +177,9 @@ def _stands(layer: Layer, foot: float) -> tuple[float, float]:
     )
 
 
-def _direction(scene: Scene, values: Values, at: tuple[float, float], layer_depth: float) -> tuple[float, float]:
-    key = scene.light.key
-    if values.get("towards", "").strip() or key is None:
+def _direction(scene: Scene, values: Values, at: tuple[float, float], layer_depth: float) -> tuple[float, float, bool]:
+    """Towards where, the light's height, and whether both come from the key light."""
+    if values.get("towards", "").strip() or scene.light.key is None:
         towards = number(values.get("towards") or "40", "towards", -360, 360, "° deg")
-        return towards, number(values.get("height") or "40", "height", LEAST_HEIGHT, MOST_HEIGHT, "° deg")
-    distance = scene.lens_distance
-    light = np.array([key.x, key.y, distance]) * (1 + key.depth / distance)
-    return _from(light, np.array([at[0], at[1], distance]) * (1 + layer_depth / distance))
-
-
-def _from(light: "np.ndarray[Any, Any]", foot: "np.ndarray[Any, Any]") -> tuple[float, float]:
-    """Where a shadow falls of what stands there, and how high the light is, in degrees."""
-    across, up, ahead = light[0] - foot[0], foot[1] - light[1], light[2] - foot[2]
-    height = math.degrees(math.atan2(up, math.hypot(across, ahead)))
-    if height <= 0:
-        raise BadEdit("Shadow: the key light is below the feet; raise it, or say where the shadow falls")
-    return math.degrees(math.atan2(-across, -ahead)), min(max(height, LEAST_HEIGHT), MOST_HEIGHT)
+        return towards, number(values.get("height") or "40", "height", LEAST_HEIGHT, MOST_HEIGHT, "° deg"), False
+    return *light_on(scene, at, layer_depth), True

@@ -17,7 +17,8 @@ if TYPE_CHECKING:
 
 
 class Shadow(Made):
-    """`of`: the layer that throws it; `softness` at the feet and how much it `grows` by the head; `fades`: what is gone there."""
+    """`of`: the layer that throws it, `lit` by the key light, which lays it anew when it moves; `softness` at
+    the feet and how much it `grows` by the head; `fades`: what is gone there."""
 
     title: ClassVar[str] = "Ground shadow"
     group: ClassVar[Group] = "Shadow"
@@ -26,6 +27,7 @@ class Shadow(Made):
 
     kind: Literal["shadow"] = "shadow"
     of: LayerId
+    lit: bool = False
     colour: Colour = Field(default="#0a0c14", title="colour")
     opacity: Share = Field(default=0.6, title="opacity")
     softness: float = amount("softness", 4.0, 0, 500, 0.5, "px", 60)

@@ -22,9 +22,11 @@ def multiplied(planes: Planes, matrix: Floats) -> Planes:
 def looked_up(planes: Planes, tables: Floats) -> Planes:
     """Colours through a table [3, 256] each, straight between its entries (feComponentTransfer)."""
     out = planes.copy()
-    at = np.linspace(0, 1, ENTRIES)
     for channel in range(3):
-        out[..., channel] = np.interp(planes[..., channel], at, tables[channel])
+        table = np.append(tables[channel], tables[channel][-1]).astype(np.float32)
+        at = np.clip(planes[..., channel], 0, 1) * np.float32(ENTRIES - 1)
+        entry = at.astype(np.uint8)
+        out[..., channel] = table[entry] + (at - entry) * np.diff(table)[entry]
     return out
 
 

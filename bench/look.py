@@ -11,16 +11,18 @@ import time
 
 import numpy as np
 
-# the time from setting a slider to the frame after the style sheet or the filters of the view have changed
+# the time from setting a slider to the frame after the view, or the glance at it that stands in for it, is another
 FOLLOWED = """([id, value]) => new Promise((done) => {
-  const field = document.getElementById(id), filters = document.getElementById('view-filters'), view = document.getElementById('view');
-  const before = performance.now(), seen = () => filters.innerHTML + document.adoptedStyleSheets.map((s) => s.cssRules.length + [...s.cssRules].map((r) => r.cssText).join('')).join('');
-  const old = seen();
+  const field = document.getElementById(id), begun = performance.now();
+  const over = () => { stop.abort(); requestAnimationFrame(() => requestAnimationFrame(() => done(performance.now() - begun))); };
+  const stop = new AbortController();
+  document.addEventListener('staged', over, {signal: stop.signal});
+  document.addEventListener('htmx:oobAfterSwap', (event) => { if (event.detail.target?.id === 'glance') over(); }, {signal: stop.signal});
   field.value = value;
   field.dispatchEvent(new Event('input', {bubbles: true}));
-  const look = () => { if (seen() !== old) requestAnimationFrame(() => done(performance.now() - before)); else requestAnimationFrame(look); };
-  look();
 })"""
+RESTED = """() => new Promise((done) => { const begun = performance.now(), box = document.querySelector('.surround');
+  const look = () => { if (!box.classList.contains('glancing')) requestAnimationFrame(() => requestAnimationFrame(() => done(performance.now() - begun))); else requestAnimationFrame(look); }; look(); })"""
 
 
 def main() -> None:
@@ -72,8 +74,11 @@ def main() -> None:
                 taken = []
                 for value in np.linspace(low, high, 24):
                     taken.append(page.evaluate(FOLLOWED, [field, f"{value:.3f}"]))
-                    page.wait_for_timeout(220)
-                print(f"{what}: {np.median(taken):.0f} ms median, {np.percentile(taken, 95):.0f} ms p95")
+                    page.wait_for_timeout(40)
+                rested = page.evaluate(RESTED)
+                print(
+                    f"{what}: {np.median(taken):.0f} ms median, {np.percentile(taken, 95):.0f} ms p95; whole {rested:.0f} ms after"
+                )
             browser.close()
     finally:
         row.delete()

@@ -37,6 +37,7 @@ from clinamen.scenes.answers import (
     saved,
     scene_of,
 )
+from clinamen.scenes.glance import glance, state_of
 from clinamen.scenes.models import Scene
 from clinamen.scenes.pictures import moment_picture, scene_picture
 from clinamen.scenes.rooms import Choice, desk_of
@@ -217,6 +218,10 @@ def edit(request: HttpRequest, pk: Any, name: str) -> HttpResponse:
             choice = replace(choice, loose="")
         if name in knots.KNOT_EDITS:
             choice = replace(choice, knots=knots.chosen_after(before, edited, values))
+        if values.get("preview") == "glance":
+            desk = desk_of(scene, choice, edited, hasty=True)
+            seen = glance(before, edited, (desk.shelf, desk.pictures), state_of(values))
+            return HttpResponse(f'<img id="glance" src="{seen}" alt="" decoding="sync" hx-swap-oob="true">')
         if values.get("preview"):
             return parts(request, desk_of(scene, choice, edited, hasty=values["preview"] == "hasty"))
     except ClinamenError as error:

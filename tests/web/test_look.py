@@ -1,16 +1,24 @@
 """What the room Look asks the server: statistics and foot lines taken of art, made art by its address, a picked colour."""
 
+import base64
+import io
 import json
 
+import numpy as np
 import pytest
 from django.core.files.uploadedfile import SimpleUploadedFile
+from PIL import Image
 
 from clinamen.core import document
+from clinamen.core.edits import apply
 from clinamen.core.exports import layered
 from clinamen.core.made import families
+from clinamen.core.motion.states import State
+from clinamen.core.raster import render
 from clinamen.scenes.actions import bring_in
 from clinamen.scenes.models import Scene
 from clinamen.scenes.shelf import pictures_of, shelf_of
+from tests.conftest import psnr
 from tests.fonts import boxes
 
 pytestmark = pytest.mark.django_db
@@ -98,6 +106,24 @@ def test_words_are_set_in_a_font_that_is_brought_in_and_travel_with_it(visitor, 
         "has no clinamen/fonts/boxes.otf"
         in bring_in.new_scene(made.owner, "", None, None, [SimpleUploadedFile("b.ora", broken)]).refused[0]
     )
+
+
+def test_a_glance_shows_what_an_edit_would_do_as_the_render_shows_it_and_keeps_nothing(visitor, made) -> None:
+    def seen(**values: str) -> np.ndarray:
+        answer = post(visitor, made, "edit/light", preview="glance", scroll="0", u="0", v="0", time="0", **values)
+        assert answer.startswith('<img id="glance" src="data:image/jpeg;base64,') and "hx-swap-oob" in answer
+        data = base64.b64decode(answer.split("base64,")[1].split('"')[0])
+        return np.asarray(Image.open(io.BytesIO(data)).convert("RGB"))
+
+    before = head(made)
+    for ambient in ("0.4", "1"):
+        picture = seen(ambient=ambient)
+        lit = apply(before, "light", {"ambient": ambient})[0]
+        scale = picture.shape[1] / before.view.width
+        ours = render(lit, State(), shelf_of(pictures_of(made), lit).loader(lit, scale), scale)[..., :3]
+        assert psnr(picture, ours) > 28, "art made small first, and JPEG"
+    assert head(made) == before
+    assert "ambient" in post(visitor, made, "edit/light", preview="glance", ambient="bright")
 
 
 def test_a_font_that_is_gone_is_named_and_the_room_still_opens(visitor, made) -> None:

@@ -119,32 +119,37 @@ class Lit:
             made.matrix(np.eye(3, 4) * most)
 
 
-_lit: "Bounded[Lit]" = Bounded(KEPT, lambda lit: 1)
+Stands = tuple[float, float, float, float] | None
+_stands: "Bounded[Stands]" = Bounded(KEPT, lambda stands: 1)
 
 
 def lit_of(scene: Scene, layer: Layer) -> Lit | None:
     """How a layer is lit at rest; None where light changes nothing."""
-    if not layer.takes.light or scene.light == Light():
+    light, key = scene.light, scene.light.key
+    if not layer.takes.light or light == Light():
         return None
-    told = (scene.light, scene.lens, scene.view.width, scene.carriers, scene.groups, layer)
-    return _lit.get(told, lambda: _lit_of(scene, layer))
+    stands: Stands = None
+    if key is not None:  # how bright it is has no say in where it stands
+        told = (key.x, key.y, key.depth, scene.lens, scene.view.width, scene.carriers, scene.groups, layer)
+        stands = _stands.get(told, lambda: _key_over(scene, layer))
+    lit = Lit(light, stands, shape_of(layer))
+    return lit.spread(layer.art.width, layer.art.height) if stands and layer.repeats else lit
 
 
-def _lit_of(scene: Scene, layer: Layer) -> Lit:
-    light = scene.light
-    shape = shape_of(layer)
+def _key_over(scene: Scene, layer: Layer) -> Stands:
+    """Where the key light stands over a layer's art, and what an art pixel measures; None over what lies without end."""
+    key = scene.light.key
+    assert key is not None
     still = {"camera": type(scene.camera)(), "drivers": type(scene.drivers)(), "tracks": (), "layers": (layer,)}
-    sheet = stage_at(scene.model_copy(update=still), State()).sheets[
-        0
-    ]  # what carries it does nothing at rest but by itself
-    if light.key is None or sheet.rate[0] <= 0:
-        return Lit(light, None, shape)
+    # what carries it does nothing at rest but by itself
+    sheet = stage_at(scene.model_copy(update=still), State()).sheets[0]
+    if sheet.rate[0] <= 0:
+        return None
     at, stand, size = (value[0] for value in sheet.standing())
     distance = scene.lens_distance
-    place = np.array([light.key.x, light.key.y, distance]) * (1 + light.key.depth / distance)
+    place = np.array([key.x, key.y, distance]) * (1 + key.depth / distance)
     a, b, away = (place - at) @ stand
-    lit = Lit(light, (float(a / size), float(b / size), float(away), float(size)), shape)
-    return lit.spread(layer.art.width, layer.art.height) if layer.repeats else lit
+    return float(a / size), float(b / size), float(away), float(size)
 
 
 def _hex(colour: Floats) -> str:

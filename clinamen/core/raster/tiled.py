@@ -44,6 +44,8 @@ class Canvas:
     def lay(self, sheets: Sequence[Laid]) -> None:
         """Put sheets, back to front. What is behind sheets that cover is narrowed to what of it is seen, softness with it."""
         cover = Cover(self.width, self.height)
+        if self.threads > 1:  # what is to be made ready is shared among threads
+            list(_pool().map(texture_of, [sheet for sheet in sheets if sheet.key is not None]))
         for sheet in reversed(sheets):
             soft = sheet.softness > 0 or sheet.disc >= POINT
             held = soft and sheet.key is not None and not sheet.repeats

@@ -70,21 +70,35 @@ document.addEventListener('unproved', verdict);
 
 // Previews: picture and numbers first; the verdict when the hand has rested for a moment. What an answer brought is drawn before
 // the next is asked for, and the hand's own frames have room between.
-const REST = 140, ROOM = 34;  // ms
+const REST = 140, LONG_REST = 300, ROOM = 34;  // ms: the longer one before what takes long to draw
 const drawn = () => new Promise((done) => { requestAnimationFrame(() => setTimeout(done, ROOM)); });
 let asking = null, resting = 0;
 /** The newest place of the hand that was not asked for yet. @type {[string, Record<string, unknown>] | null} */
 let next = null;
-/** Show what an edit would do. @param {string} name @param {Record<string, unknown>} values */
-export function preview(name, values) {
+/**
+ * Show what an edit would do; `how` it is shown while the hand moves, by its name and what more it is told.
+ * @param {string} name @param {Record<string, unknown>} values @param {() => Record<string, unknown>} [how]
+ */
+export function preview(name, values, how = () => ({preview: 'hasty'})) {
   next = [name, values];
   clearTimeout(resting);
   asking ??= (async () => {
     try {
-      while (next) { const [which, now] = next; next = null; await edit(which, {...now, preview: 'hasty'}); if (next) await drawn(); }
-      resting = setTimeout(() => { if (!asking) beside('POST', `/scenes/${scene}/edit/${name}/`, {...values, preview: 'proved'}); }, REST);
+      let last = next, shown = 'hasty';
+      while (next) {
+        const told = how();
+        [last, next, shown] = [next, null, String(told.preview)];
+        await edit(last[0], {...last[1], ...told});
+        if (next) await drawn();
+      }
+      resting = setTimeout(() => rested(last[0], last[1], shown), shown === 'hasty' ? REST : LONG_REST);
     } finally { asking = null; }
   })();
+}
+async function rested(name, values, shown) {
+  if (asking) return;
+  if (shown !== 'hasty') await edit(name, {...values, preview: 'hasty'});
+  if (!asking && !next) beside('POST', `/scenes/${scene}/edit/${name}/`, {...values, preview: 'proved'});
 }
 // What was asked for last is forgotten; resolves when no preview is under way.
 export async function settled() {

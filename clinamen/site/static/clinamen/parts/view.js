@@ -126,4 +126,10 @@ export function showFinding(number) {
   drive({scroll, u: pointer[0], v: pointer[1], time});
 }
 addEventListener('resize', () => player && drawMark());
-document.addEventListener('htmx:oobAfterSwap', (event) => { if (event.detail.target?.id === 'stage-data') queueMicrotask(takeStage); });
+// An answer tells of one swap several times over.
+let taking = false;
+document.addEventListener('htmx:oobAfterSwap', (event) => {
+  if (event.detail.target?.id !== 'stage-data' || taking) return;
+  taking = true;
+  queueMicrotask(() => { taking = false; takeStage(); });
+});

@@ -2,6 +2,7 @@
 import '../parts/bench.js';
 import '../parts/lookmarks.js';
 import {choice, edit, preview, settled} from '../lib/queue.js';
+import {at} from '../parts/view.js';
 import {drawCurves} from '../parts/tones.js';
 
 document.addEventListener('change', (event) => {
@@ -19,7 +20,31 @@ document.addEventListener('input', (event) => {
   const field = event.target;
   if (!field.dataset?.lookSet || !['range', 'color'].includes(field.type)) return;
   if (field.type === 'range') /** @type {HTMLInputElement} */ (document.getElementById(field.id.replace(/-slider$/, ''))).value = field.value;
-  preview(...asked(field));
+  preview(...asked(field), shownHow);
+});
+// Where the browser takes long to draw the view with what it wears, the server draws it while the hand moves: small, but at once.
+const SLOW = 90, HAND = 1500;  // ms: from an answer to the second frame after it; for how long a hand counts as moving
+const surround = document.querySelector('.surround');
+let slow = sessionStorage.getItem('clinamen-slow') === '1', touched = 0, times = 0;
+function shownHow() {
+  touched = performance.now();
+  return slow ? {preview: 'glance', ...at} : {preview: 'hasty'};
+}
+document.addEventListener('staged', () => {
+  const from = performance.now();
+  surround.classList.remove('glancing');
+  if (from - touched > HAND) return;
+  requestAnimationFrame(() => requestAnimationFrame(() => {
+    times = performance.now() - from > SLOW ? times + 1 : 0;
+    if (times < 2) return;  // once may be anything
+    slow = true;
+    sessionStorage.setItem('clinamen-slow', '1');
+  }));
+});
+document.addEventListener('htmx:oobAfterSwap', (event) => { if (event.detail.target?.id === 'glance') surround.classList.add('glancing'); });
+document.addEventListener('htmx:afterOnLoad', (event) => {
+  const {preview: how, verdict} = event.detail.requestConfig?.parameters ?? {};
+  if (how !== 'glance' && !verdict) surround.classList.remove('glancing');
 });
 document.addEventListener('change', async (event) => {
   const field = event.target;

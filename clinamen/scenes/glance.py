@@ -1,0 +1,73 @@
+"""A glance at the view while a hand sets something, where a browser draws slowly: by the core, small and at once."""
+
+import base64
+from collections.abc import Hashable, Mapping
+from dataclasses import dataclass
+
+import cv2
+import numpy as np
+from PIL import Image
+
+from clinamen.art.models import Picture
+from clinamen.art.store import SIZES, fitted, reduced
+from clinamen.core.arrays import Pixels
+from clinamen.core.bounded import Bounded
+from clinamen.core.document import Layer, Scene
+from clinamen.core.motion.states import State
+from clinamen.core.pictures.limits import VECTOR
+from clinamen.core.pictures.shelf import ArtShelf
+from clinamen.core.quantities import number
+from clinamen.core.raster import render
+
+WIDE, NARROW = 320, 240  # px of the picture where one layer is another, and where all are
+QUALITY = 82
+HELD_BYTES = 300_000_000  # of art made small
+
+_small: "Bounded[Pixels]" = Bounded(HELD_BYTES, lambda pixels: pixels.nbytes)
+
+
+@dataclass(frozen=True)
+class SmallArt:
+    """Art as large as a small picture shows it at rest."""
+
+    shelf: ArtShelf
+    pictures: Mapping[str, Picture]
+    scale: float
+
+    def key(self, layer: Layer) -> Hashable:
+        return self.shelf.key_of(layer), self.shelf.is_ready(layer), self._longest(layer)
+
+    def __call__(self, layer: Layer) -> Pixels:
+        return _small.get(self.key(layer), lambda: self._made(layer))
+
+    def _longest(self, layer: Layer) -> int:
+        """Of its sides, in px: in eight steps an octave, so that few sizes are made."""
+        whole = max(layer.strip)
+        wanted = whole * min(1.0, self.scale * layer.framing.scale)
+        return max(16, int(whole / 2.0 ** (np.floor(8 * np.log2(whole / max(wanted, 1.0))) / 8)))
+
+    def _made(self, layer: Layer) -> Pixels:
+        longest = self._longest(layer)
+        if layer.art.made is not None:
+            return self.shelf.preview(layer, longest)[0]
+        picture = self.pictures.get(layer.art.file)
+        size = next((size for size in SIZES if size >= longest), None)
+        if picture is None or size is None or layer.recipe is not None or picture.format == VECTOR:
+            return fitted(self.shelf.passing(layer), longest)
+        with Image.open(reduced(picture, size), formats=["WEBP"]) as image:  # as the view shows it
+            return fitted(np.asarray(image.convert("RGBA")), longest)
+
+
+def state_of(values: Mapping[str, str]) -> State:
+    """Where a page's drivers stand."""
+    scroll, u, v, time = (number(values.get(name) or "0", name, -1e6, 1e6) for name in ("scroll", "u", "v", "time"))
+    return State(scroll, (u, v), time)
+
+
+def glance(before: Scene, scene: Scene, art: "tuple[ArtShelf, Mapping[str, Picture]]", state: State) -> str:
+    """The view at a state, as an edit leaves it, as an address that holds it, JPEG; `art`: a shelf and the pictures on it."""
+    width = NARROW if (before.light, before.air, before.lens) != (scene.light, scene.air, scene.lens) else WIDE
+    scale = min(1.0, width / scene.view.width)
+    picture = render(scene, state, SmallArt(*art, scale), scale, sampling="draft")
+    _, data = cv2.imencode(".jpg", picture[..., 2::-1], [cv2.IMWRITE_JPEG_QUALITY, QUALITY])
+    return "data:image/jpeg;base64," + base64.b64encode(data.tobytes()).decode()

@@ -95,14 +95,17 @@ export function preview(name, values, how = () => ({preview: 'hasty'})) {
     } finally { asking = null; }
   })();
 }
+let ended = 0;  // how often what was shown was done with
 async function rested(name, values, shown) {
   if (asking) return;
+  const before = ended;
   if (shown !== 'hasty') await edit(name, {...values, preview: 'hasty'});
-  if (!asking && !next) beside('POST', `/scenes/${scene}/edit/${name}/`, {...values, preview: 'proved'});
+  if (!asking && !next && ended === before) beside('POST', `/scenes/${scene}/edit/${name}/`, {...values, preview: 'proved'});
 }
 // What was asked for last is forgotten; resolves when no preview is under way.
 export async function settled() {
   next = null;
+  ended += 1;
   clearTimeout(resting);
   await asking;
   clearTimeout(resting);

@@ -11,6 +11,7 @@ from clinamen.core.stage import stage_at
 from tests.browser.test_motion import drag, middle
 from tests.browser.test_whole_job import head, make_scene
 from tests.conftest import until
+from tests.fonts import boxes
 from tests.web.conftest import png
 
 pytestmark = pytest.mark.django_db(transaction=True)
@@ -126,3 +127,42 @@ def test_words_are_made_typed_and_framed(room) -> None:
     assert head().frame.aspect == pytest.approx(2)
     page.check("#safe-areas")
     expect(page.locator(".safe-area.over")).to_have_count(2)
+
+
+def test_where_the_browser_is_slow_the_server_draws_the_view_while_a_slider_moves(visitor) -> None:
+    base = make_scene(visitor, far=png(400, 240, 1), near=png(200, 120, 2))
+    visitor.add_init_script("sessionStorage.setItem('clinamen-slow', '1')")
+    visitor.goto(f"{base}/look/")
+    visitor.wait_for_selector("[data-bench]")
+    page, before = visitor, head()
+    expect(page.locator("#glance")).to_be_hidden()
+    move = "(field, value) => { field.value = value; field.dispatchEvent(new Event('input', {bubbles: true})); }"
+    slider = page.locator("#light-ambient-slider")
+    with page.expect_response(lambda answer: "preview=glance" in (answer.request.post_data or "")):
+        slider.evaluate(move, "0.5")
+    until(page, "document.querySelector('.surround.glancing #glance')?.src.startsWith('data:image/jpeg')")
+    until(page, "!document.querySelector('.surround.glancing')")  # the hand rests: the view itself wears it now
+    assert page.locator("#view-filters filter").count() == len(before.layers) and head() == before
+    slider.evaluate("(field) => field.dispatchEvent(new Event('change', {bubbles: true}))")
+    said(page, "Light changed")
+    assert head().light.ambient == pytest.approx(0.5)
+
+
+def test_words_take_a_font_that_is_brought_in_and_a_wrong_file_is_said(room) -> None:
+    page = room
+    page.click("#make > summary")
+    page.click("#make button:text-is('Words')")
+    said(page, "Words made")
+    page.click("#font-new > summary")
+    page.set_input_files("#font-file", files=[{"name": "letter.txt", "mimeType": "text/plain", "buffer": b"dear all"}])
+    page.click("#font-form button")
+    expect(page.locator("#toast")).to_contain_text("letter.txt: is no TTF, OTF or WOFF2 font")
+    page.set_input_files("#font-file", files=[{"name": "boxes.ttf", "mimeType": "font/ttf", "buffer": boxes()}])
+    page.fill("#font-licence", "made for this")
+    page.click("#font-form button")
+    said(page, "Words set in Boxes")
+    expect(page.locator("#pane-made")).to_contain_text("Licence: made for this")
+    assert head().layers[-1].art.made.font.name == "Boxes"
+    page.select_option("#made-family", "caveat")
+    expect(page.locator("#pane-made")).not_to_contain_text("Set in Boxes")
+    assert head().layers[-1].art.made.font is None

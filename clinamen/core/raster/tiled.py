@@ -44,14 +44,15 @@ class Canvas:
     def lay(self, sheets: Sequence[Laid]) -> None:
         """Put sheets, back to front. What is behind sheets that cover is narrowed to what of it is seen, softness with it."""
         cover = Cover(self.width, self.height)
+        seen = [x for x in sheets if not x.edge_on and x.window(self.width, self.height) is not None]
         if self.threads > 1:  # what is to be made ready is shared among threads
-            list(_pool().map(texture_of, [sheet for sheet in sheets if sheet.key is not None]))
-        for sheet in reversed(sheets):
+            list(_pool().map(texture_of, [sheet for sheet in seen if sheet.key is not None]))
+        for sheet in reversed(seen):
             soft = sheet.softness > 0 or sheet.disc >= POINT
             held = soft and sheet.key is not None and not sheet.repeats
             box = texture_of(sheet).box if held else (0.0, 0.0, 1.0, 1.0)
             window = sheet.window(self.width, self.height, box)
-            window = cover.open_part(window) if window and not sheet.edge_on else None
+            window = cover.open_part(window) if window else None
             if window is None:
                 continue
             if soft:

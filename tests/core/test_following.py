@@ -3,6 +3,8 @@
 import pytest
 
 from clinamen.core.edits import apply
+from clinamen.core.edits.follow import followed
+from clinamen.core.edits.registry import with_layer
 from clinamen.core.motion.states import State
 from clinamen.core.stage import stage_at
 from tests.conftest import layer, scene, track
@@ -13,7 +15,7 @@ FEET = {"layer": "a", "foot": "180"}  # px below the top of art 200 px high: 80 
 
 def thrown(lit: bool = True, **fields):
     """A layer `a`, turned a little, and its shadow: thrown by the key light, or by hand."""
-    made = scene(layer("a", 100, 200, framing={"x": 10, "y": 50, "rotation": 4}), view={"width": 800, "height": 600}, light=LIGHT, **fields)  # fmt: skip
+    made = scene(layer("a", 100, 200, framing={"x": 10, "y": 50, "rotation": 4, "stretch": 0.8, "skew": 12}), view={"width": 800, "height": 600}, light=LIGHT, **fields)  # fmt: skip
     return apply(made, "cast-shadow", FEET if lit else {**FEET, "towards": "60", "height": "50"})[0]
 
 
@@ -36,6 +38,14 @@ def test_a_shadow_goes_along_with_its_layer(edit: str, values: dict[str, str], l
     assert after.depth == made.layer("a").depth and after.framing.scale == made.layer("a").framing.scale
     same = (before.framing.stretch, before.framing.skew) == (after.framing.stretch, after.framing.skew)
     assert same == (not lit), "thrown by hand it falls as it fell, by the light as that now stands to it"
+
+
+def test_feet_are_followed_through_another_stretch_and_skew_too() -> None:
+    made = thrown(lit=False)
+    framing = made.layer("a").framing.model_copy(update={"stretch": 1.4, "skew": -15.0, "scale": 0.6})
+    changed = with_layer(made, made.layer("a").model_copy(update={"framing": framing}))
+    assert stands(changed) != pytest.approx((0, 0), abs=1)
+    assert stands(followed(made, changed)) == pytest.approx((0, 0), abs=0.01)
 
 
 def test_a_moved_light_lays_what_it_throws_anew_and_nothing_else() -> None:

@@ -7,14 +7,12 @@ A shadow that an edit changed itself is left as it was made.
 import contextlib
 from typing import Any
 
-import numpy as np
-
-from clinamen.core.arrays import Floats
-from clinamen.core.document import Framing, Layer, Scene
+from clinamen.core.document import Layer, Scene
 from clinamen.core.edits.laying import laid, light_on
 from clinamen.core.errors import BadEdit
 from clinamen.core.made.kinds import Shadow
 from clinamen.core.made.shadows import cast_size
+from clinamen.core.stage.formula import art_under, framed_at
 
 
 def followed(before: Scene, after: Scene) -> Scene:
@@ -42,11 +40,10 @@ def _gone_along(before: Scene, after: Scene, shadow: Layer, old: Layer, new: Lay
     assert isinstance(made, Shadow)
     moved = (old.framing, old.depth) != (new.framing, new.depth) or old.art != new.art
     if moved:
-        at = np.array([shadow.framing.x, shadow.framing.y])
+        x, y = shadow.framing.x, shadow.framing.y
         if (old.art, old.recipe) == (new.art, new.recipe):  # else what the art shows stays where it is
-            at = _to_view(new.framing) @ np.linalg.solve(_to_view(old.framing), [*at, 1.0])
+            x, y = (round(side, 3) for side in framed_at(new, *art_under(old, x, y)))
         scale = shadow.framing.scale * new.framing.scale / old.framing.scale
-        x, y = (round(float(side), 3) for side in at[:2])
         changes["framing"] = shadow.framing.model_copy(update={"x": x, "y": y, "scale": scale})
         changes["depth"] = new.depth if shadow.depth == old.depth and new.depth != "infinite" else shadow.depth
     if old.art != new.art or old.frames != new.frames:
@@ -59,14 +56,3 @@ def _gone_along(before: Scene, after: Scene, shadow: Layer, old: Layer, new: Lay
         with contextlib.suppress(BadEdit):  # a light below the feet throws none: it lies as it lay
             changes |= laid(framing, *light_on(after, (framing.x, framing.y), depth))
     return shadow.model_copy(update=changes) if changes else shadow
-
-
-def _to_view(framing: Framing) -> Floats:
-    """Art pixels from the middle of the art to view pixels from the middle of the view, [3, 3]."""
-    turn = np.radians(framing.rotation)
-    turned = np.array([[np.cos(turn), -np.sin(turn)], [np.sin(turn), np.cos(turn)]])
-    shaped = np.array([[1.0, np.tan(np.radians(framing.skew))], [0.0, 1.0]]) @ np.diag([1.0, framing.stretch])
-    whole = np.eye(3)
-    whole[:2, :2] = framing.scale * turned @ shaped
-    whole[:2, 2] = framing.x, framing.y
-    return whole

@@ -17,6 +17,7 @@ from clinamen.core.made.shadows import cast_size
 from clinamen.core.optics import depth_of, rate_of
 from clinamen.core.quantities import counted, number
 from clinamen.core.recipes import checked, kind_among
+from clinamen.core.stage.formula import framed_at
 
 SHEETS = (0.6, 1.0, 1.6)  # rates of weather in several sheets, farthest first
 BEFORE_LENS = ("Film",)  # groups whose layers lie before the lens: they take nothing and stay where they are
@@ -144,7 +145,8 @@ def cast_shadow(scene: Scene, values: Values) -> Edited:
     if layer.depth == "infinite" or layer.tilt != Tilt():
         raise BadEdit(f"{layer.label}: does not stand on the ground; give it a depth and no tilt first")
     foot = number(values.get("foot", ""), "foot", 0, layer.art.height + 1)
-    at = _stands(layer, foot)
+    x, y = framed_at(layer, 0.0, foot - layer.art.height / 2)
+    at = round(x, 3), round(y, 3)
     towards, height, lit = _direction(scene, values, at, layer.depth)
     lying = laid(Framing(x=at[0], y=at[1], scale=layer.framing.scale), towards, height)
     known = [x for x in scene.layers if isinstance(x.art.made, Shadow) and x.art.made.of == layer.id]
@@ -163,18 +165,6 @@ def cast_shadow(scene: Scene, values: Values) -> Edited:
     layers = list(scene.layers)
     layers.insert(layers.index(layer), shadow)
     return scene.model_copy(update={"layers": tuple(layers)}), f"{layer.label} throws a shadow"
-
-
-def _stands(layer: Layer, foot: float) -> tuple[float, float]:
-    """Where its feet are framed."""
-    down = foot - layer.art.height / 2
-    turn = math.radians(layer.framing.rotation)
-    x, y = down * math.tan(math.radians(layer.framing.skew)), down * layer.framing.stretch
-    scale, framing = layer.framing.scale, layer.framing
-    return (
-        round(framing.x + scale * (x * math.cos(turn) - y * math.sin(turn)), 3),
-        round(framing.y + scale * (x * math.sin(turn) + y * math.cos(turn)), 3),
-    )
 
 
 def _direction(scene: Scene, values: Values, at: tuple[float, float], layer_depth: float) -> tuple[float, float, bool]:

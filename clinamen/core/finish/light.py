@@ -7,6 +7,7 @@ would show a seam at every joint: all of it gets the mean of what falls on the o
 """
 
 from dataclasses import dataclass, replace
+from typing import Any
 
 import cv2
 import numpy as np
@@ -43,25 +44,29 @@ class Lit:
         return self._falls(squared) ** EXPONENT
 
     def _falls(self, squared: Floats) -> Floats:
-        light = self.light
         if self.even is not None:
             return np.broadcast_to(np.array(self.even), (*squared.shape, 3))
-        falls = self._ambient()
-        if light.key is not None and self.key is not None:
-            near = light.key.level / (1 + squared / light.key.reach**2)
-            falls = falls + near[..., None] * linear(np.array(colour_of(light.key.colour)))
+        ambient, key = self._colours()
+        falls = ambient if self.key is None else ambient + self._near(squared)[..., None] * key
         return np.broadcast_to(falls, (*squared.shape, 3))
 
-    def _ambient(self) -> Floats:
-        return self.light.ambient * linear(np.array(colour_of(self.light.colour)))
+    def _colours(self) -> tuple[Floats, Floats]:
+        """What falls everywhere, and of what colour the key light is, both in linear light."""
+        light = self.light
+        key = np.zeros(3) if light.key is None else linear(np.array(colour_of(light.key.colour)))
+        return light.ambient * linear(np.array(colour_of(light.colour))), key
 
-    def _squared(self, a: Floats | Planes, b: Floats | Planes) -> Floats:
-        """Squared true distances from the key light to places of the art, from its middle."""
-        if self.key is None:
-            return np.zeros(np.broadcast_shapes(a.shape, b.shape))
+    def _near(self, squared: Any) -> Any:
+        """How much of the key light falls at squared true distances from it, in their own precision."""
+        assert self.light.key is not None
+        return self.light.key.level / (1 + squared / self.light.key.reach**2)
+
+    def _squared(self, a: Any, b: Any) -> Any:
+        """Squared true distances from the key light to places of the art, from its middle, in their own precision."""
+        assert self.key is not None
         at_a, at_b, away, size = self.key
         across, stretch = self.shape
-        return np.asarray(away**2 + size**2 * ((a + across * b - at_a) ** 2 + (stretch * b - at_b) ** 2))
+        return away**2 + size**2 * ((a + across * b - at_a) ** 2 + (stretch * b - at_b) ** 2)
 
     def spread(self, width: float, height: float) -> "Lit":
         """The same light, all of it alike on art of this size."""
@@ -72,16 +77,14 @@ class Lit:
     def work(self, planes: Planes, a: Planes, b: Planes) -> Planes:
         """Straight planes lit; `a` and `b` [h, w] are places of the art from its middle."""
         out = planes.copy()
-        if self.key is None or self.light.key is None:
+        if self.key is None:
             factor = self._factor(np.zeros(1))[0].astype(np.float32)
             out[..., :3] = np.clip(planes[..., :3] * factor, 0, 1)
             return out
-        squared = self._squared(np.asarray(a, np.float32), np.asarray(b, np.float32)).astype(np.float32)
-        near = self.light.key.level / (1 + squared / np.float32(self.light.key.reach**2))
-        ambient, colour = self._ambient(), linear(np.array(colour_of(self.light.key.colour)))
-        for channel in range(3):
-            falls = np.float32(ambient[channel]) + near * np.float32(colour[channel])
-            out[..., channel] = np.clip(planes[..., channel] * cv2.pow(falls, EXPONENT), 0, 1)
+        near = self._near(self._squared(a, b))
+        for channel, (ambient, key) in enumerate(zip(*self._colours(), strict=True)):
+            factor = cv2.pow(float(ambient) + near * float(key), EXPONENT)
+            out[..., channel] = np.clip(planes[..., channel] * factor, 0, 1)
         return out
 
     def filter(self, made: Filter, width: float, height: float, margin: float) -> None:

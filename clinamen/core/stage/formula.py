@@ -283,6 +283,22 @@ def shaped(layer: Layer, a: float, b: float) -> tuple[float, float]:
     return a + across * b, stretch * b
 
 
+def framed_at(layer: Layer, a: float, b: float) -> tuple[float, float]:
+    """Where the framing puts a place of the art of a layer that stands upright: view pixels from the view's middle."""
+    framing, (x, y) = layer.framing, shaped(layer, a, b)
+    turn = math.radians(framing.rotation)
+    across, down = x * math.cos(turn) - y * math.sin(turn), x * math.sin(turn) + y * math.cos(turn)
+    return framing.x + framing.scale * across, framing.y + framing.scale * down
+
+
+def art_under(layer: Layer, x: float, y: float) -> tuple[float, float]:
+    """The place of the art that `framed_at` puts there."""
+    framing, (across, stretch) = layer.framing, shape_of(layer)
+    x, y, turn = (x - framing.x) / framing.scale, (y - framing.y) / framing.scale, math.radians(framing.rotation)
+    a, b = x * math.cos(turn) + y * math.sin(turn), y * math.cos(turn) - x * math.sin(turn)
+    return a - across * b / stretch, b / stretch
+
+
 def _unshaped(layer: Layer, a: V, b: V) -> tuple[V, V]:
     across, stretch = shape_of(layer)
     if stretch != 1.0:

@@ -17,6 +17,7 @@ from clinamen.art.models import Picture
 from clinamen.core import document
 from clinamen.core.document import MAX_LAYERS, Layer
 from clinamen.core.document import Scene as Document
+from clinamen.core.edits.follow import followed
 from clinamen.core.errors import BadArt, BadEdit, ClinamenError
 from clinamen.core.exchange.again import HOWS, Arriving, Found, How, assigned, likely, match, replaced
 from clinamen.core.exchange.bringing import Brought
@@ -321,11 +322,12 @@ def bring_again(scene: Scene, current: Document, ticket: str, by_hand: ByHand) -
     known = {layer.id for layer in current.layers} | {"new", ""}
     to = {index: layer_id for index, layer_id in by_hand.to.items() if layer_id in known and index < len(pieces)}
     found = assigned(current, _found(current, pieces), to, len(pieces))
+    before = current
     with transaction.atomic():
         current, count = _with_replaced(scene, current, pieces, found, by_hand)
         batch = _Batch(sources=[tuple(source) for source in held["sources"]])
         batch.pieces = [pieces[index] for index in found.new]
-        current = _with_more(scene, current, batch, Wishes())
+        current = _with_more(scene, followed(before, current), batch, Wishes())
     says = f"Art of {counted(count, 'layer')} brought in again"
     return current, f"{says}, {len(batch.pieces)} new" if batch.pieces else says
 

@@ -2,7 +2,6 @@
 
 import hashlib
 import json
-from dataclasses import replace
 from typing import Any
 
 from django.contrib.auth.decorators import login_required
@@ -28,6 +27,7 @@ from clinamen.core.quantities import counted, number, whole
 from clinamen.core.readable import with_room
 from clinamen.scenes.actions import bring_actor, bring_font, bring_in, revise
 from clinamen.scenes.answers import base_id, base_of, choice_of, owner_of, parts, refused_edit, saved, scene_of
+from clinamen.scenes.making import Asked, Made, making
 from clinamen.scenes.pictures import drawn_at
 from clinamen.scenes.prepared import layer_of_address, layer_with_key, picture_of_layer
 from clinamen.scenes.rooms import Choice, desk_of
@@ -59,49 +59,30 @@ def add_layers(request: HttpRequest, pk: Any) -> HttpResponse:
     return saved(request, pk, save, wrong=bool(said))
 
 
-@login_required
-@require_POST
-def add_actor(request: HttpRequest, pk: Any) -> HttpResponse:
+@making
+def add_actor(asked: Asked) -> Made:
     """Bring an actor into a scene."""
-    scene, choice = scene_of(request, pk), choice_of(request.POST)
-    values = request.POST.dict()
-
-    def save() -> tuple[str, Choice]:
-        current = document.parse(base_of(scene, values).document)
-        edited, says, notes = bring_actor.add_actor(scene, current, request.FILES.getlist("files"), values)
-        edited = document.parse(edited.to_json())
-        revise.revise(scene, base_id(scene, values), edited, says, request.user)
-        return " · ".join([says, *notes]), replace(choice, layer=edited.layers[-1].id)
-
-    return saved(request, pk, save)
+    edited, says, notes = bring_actor.add_actor(asked.scene, asked.current, asked.files, asked.values)
+    edited = document.parse(edited.to_json())
+    return Made(edited, says, notes, edited.layers[-1].id)
 
 
-@login_required
-@require_POST
-def add_font(request: HttpRequest, pk: Any) -> HttpResponse:
+@making
+def add_font(asked: Asked) -> Made:
     """Set the chosen words in a font of one's own: one that is brought in now, or one that the scene has."""
-    scene, choice, values = scene_of(request, pk), choice_of(request.POST), request.POST.dict()
-
-    def save() -> tuple[str, Choice]:
-        current = document.parse(base_of(scene, values).document)
-        words = next((x for x in current.layers if x.id == choice.layer), None)
-        if words is None or not isinstance(words.art.made, Words):
-            raise BadEdit("Font: no words are chosen; choose a layer of words")
-        notes: list[str] = []
-        if files := request.FILES.getlist("files"):
-            font, notes = bring_font.bring_font(scene, files[0], values.get("licence", ""))
-        else:
-            kept = scene.fonts.filter(pk=whole(values.get("font", "")) or 0).first()
-            if kept is None:
-                raise BadEdit("Font: none was chosen; choose a TTF, OTF or WOFF2 file")
-            font = bring_font.as_named(kept)
-        told = json.dumps({"font": font.model_dump()})
-        edited, _ = apply(current, "made-set", {"layer": words.id, "data": told})
-        says = f"{words.label} set in {font.name}"
-        revise.revise(scene, base_id(scene, values), edited, says, request.user)
-        return " · ".join([says, *notes]), choice
-
-    return saved(request, pk, save)
+    words, notes = asked.chosen, list[str]()
+    if words is None or not isinstance(words.art.made, Words):
+        raise BadEdit("Font: no words are chosen; choose a layer of words")
+    if asked.files:
+        font, notes = bring_font.bring_font(asked.scene, asked.files[0], asked.values.get("licence", ""))
+    else:
+        kept = asked.scene.fonts.filter(pk=whole(asked.values.get("font", "")) or 0).first()
+        if kept is None:
+            raise BadEdit("Font: none was chosen; choose a TTF, OTF or WOFF2 file")
+        font = bring_font.as_named(kept)
+    told = json.dumps({"font": font.model_dump()})
+    edited, _ = apply(asked.current, "made-set", {"layer": words.id, "data": told})
+    return Made(edited, f"{words.label} set in {font.name}", notes)
 
 
 @login_required
@@ -136,54 +117,35 @@ def bring_again(request: HttpRequest, pk: Any) -> HttpResponse:
     return saved(request, pk, save, closing='<dialog id="again" class="again" hx-swap-oob="true"></dialog>')
 
 
-@login_required
-@require_POST
-def together(request: HttpRequest, pk: Any) -> HttpResponse:
+@making
+def together(asked: Asked) -> Made:
     """Bring layers together in colour: their statistics are taken of their art here, and written into the look."""
-    scene, choice, values = scene_of(request, pk), choice_of(request.POST), request.POST.dict()
-
-    def save() -> tuple[str, Choice]:
-        current = document.parse(base_of(scene, values).document)
-        shelf = shelf_of(pictures_of(scene), current, draft=True)
-        names = dict.fromkeys([*values.get("layers", "").split(), *values.get("other", "").split()])
-        told = {}
-        for layer in current.layers:
-            if layer.id in names:
-                mean, spread = statistics(shelf.preview(layer)[0] if layer.frames is None else shelf.pixels(layer))
-                told[layer.id] = {"mean": mean.tolist(), "spread": spread.tolist()}
-        edited, says = apply(current, "bring-together", {**values, "data": json.dumps(told)})
-        revise.revise(scene, base_id(scene, values), edited, says, request.user)
-        return says, choice
-
-    return saved(request, pk, save)
+    values, shelf, told = asked.values, asked.shelf, {}
+    names = {*values.get("layers", "").split(), *values.get("other", "").split()}
+    for layer in asked.current.layers:
+        if layer.id in names:
+            mean, spread = statistics(shelf.preview(layer)[0] if layer.frames is None else shelf.pixels(layer))
+            told[layer.id] = {"mean": mean.tolist(), "spread": spread.tolist()}
+    return Made(*apply(asked.current, "bring-together", {**values, "data": json.dumps(told)}))
 
 
-@login_required
-@require_POST
-def room_for(request: HttpRequest, pk: Any) -> HttpResponse:
+@making
+def room_for(asked: Asked) -> Made:
     """Move the chosen words' letters apart around a subject in front of them; what is seen of each then is said."""
-    scene, choice, values = scene_of(request, pk), choice_of(request.POST), request.POST.dict()
-
-    def save() -> tuple[str, Choice]:
-        current = document.parse(base_of(scene, values).document)
-        shelf = shelf_of(pictures_of(scene), current, draft=True)
-        layers = {layer.id: layer for layer in current.layers}
-        words, subject = layers.get(choice.layer), layers.get(values.get("subject", ""))
-        if words is None or not isinstance(words.art.made, Words):
-            raise BadEdit("Make room: no words are chosen; choose a layer of words")
-        if subject is None or subject.id == words.id:
-            raise BadEdit("Make room: choose the layer that stands in front of the words")
-        cells = shelf.cells(subject)[..., 3].max(axis=0) if subject.frames else shelf.preview(subject)[0][..., 3]
-        changed, seen = with_room(current, words, subject, cells)
-        apart = json.dumps({"apart": changed.art.made.apart}) if isinstance(changed.art.made, Words) else ""
-        edited, _ = apply(current, "made-set", {"layer": words.id, "data": apart})
-        least = sorted((share, letter) for letter, share in seen if share < 0.995)[:6]
-        told = ", ".join(f"{letter} {100 * share:.0f} %" for share, letter in least)
-        says = f"Room made for {subject.label}: " + (f"seen at worst: {told}" if told else "every letter is seen whole")
-        revise.revise(scene, base_id(scene, values), edited, says, request.user)
-        return says, choice
-
-    return saved(request, pk, save)
+    words, shelf = asked.chosen, asked.shelf
+    subject = next((x for x in asked.current.layers if x.id == asked.values.get("subject", "")), None)
+    if words is None or not isinstance(words.art.made, Words):
+        raise BadEdit("Make room: no words are chosen; choose a layer of words")
+    if subject is None or subject.id == words.id:
+        raise BadEdit("Make room: choose the layer that stands in front of the words")
+    cells = shelf.cells(subject)[..., 3].max(axis=0) if subject.frames else shelf.preview(subject)[0][..., 3]
+    changed, seen = with_room(asked.current, words, subject, cells)
+    apart = json.dumps({"apart": changed.art.made.apart}) if isinstance(changed.art.made, Words) else ""
+    edited, _ = apply(asked.current, "made-set", {"layer": words.id, "data": apart})
+    least = sorted((share, letter) for letter, share in seen if share < 0.995)[:6]
+    told = ", ".join(f"{letter} {100 * share:.0f} %" for share, letter in least)
+    found = f"seen at worst: {told}" if told else "every letter is seen whole"
+    return Made(edited, f"Room made for {subject.label}: {found}")
 
 
 @login_required
@@ -206,25 +168,15 @@ def colour(request: HttpRequest, pk: Any) -> JsonResponse:
     return JsonResponse({"colour": code, "says": f"{code}  {' '.join(str(int(v)) for v in drawn[row, column, :3])}"})
 
 
-@login_required
-@require_POST
-def shadow(request: HttpRequest, pk: Any) -> HttpResponse:
+@making
+def shadow(asked: Asked) -> Made:
     """Let the chosen layer throw a shadow: its foot line is found in its alpha here."""
-    scene, choice, values = scene_of(request, pk), choice_of(request.POST), request.POST.dict()
-
-    def save() -> tuple[str, Choice]:
-        current = document.parse(base_of(scene, values).document)
-        shelf = shelf_of(pictures_of(scene), current, draft=True)
-        layer = next((x for x in current.layers if x.id == choice.layer), None)
-        if layer is None:
-            raise BadEdit("Shadow: no layer is chosen; choose the one that throws it")
-        cells = shelf.cells(layer) if layer.frames else shelf.pixels(layer)[None]
-        foot = max(foot_row(cell[..., 3]) for cell in cells)
-        edited, says = apply(current, "cast-shadow", {**values, "layer": layer.id, "foot": str(foot)})
-        revise.revise(scene, base_id(scene, values), edited, says, request.user)
-        return says, choice
-
-    return saved(request, pk, save)
+    layer, shelf = asked.chosen, asked.shelf
+    if layer is None:
+        raise BadEdit("Shadow: no layer is chosen; choose the one that throws it")
+    cells = shelf.cells(layer) if layer.frames else shelf.pixels(layer)[None]
+    foot = max(foot_row(cell[..., 3]) for cell in cells)
+    return Made(*apply(asked.current, "cast-shadow", {**asked.values, "layer": layer.id, "foot": str(foot)}))
 
 
 @login_required

@@ -5,7 +5,6 @@ Start the application first (PORT=8100 bin/run), then CLINAMEN_DEMO=1 python -m 
 own and throws it away.
 """
 
-import os
 import sys
 import time
 
@@ -26,62 +25,32 @@ RESTED = """() => new Promise((done) => { const begun = performance.now(), box =
 
 
 def main() -> None:
-    os.environ.setdefault("DJANGO_SETTINGS_MODULE", "clinamen.site.settings")
-    import django
-
-    django.setup()
-    from django.conf import settings
-    from django.contrib.auth import get_user_model
-    from django.test import Client
-    from playwright.sync_api import sync_playwright
-
-    from bench.scenes import art, scene
-    from clinamen.art import store
+    from bench.kept import kept, opened
+    from bench.scenes import scene
     from clinamen.core import document
-    from clinamen.core.pictures.encoding import encode_png
-    from clinamen.scenes.models import Revision, Scene, SceneArt
 
-    user, _ = get_user_model().objects.get_or_create(username="bench")
     told = scene().to_json()
     told["lens"].update(aperture=float(sys.argv[2]) if len(sys.argv) > 2 else None, pixels_per_metre=500)
     told["air"] = {"colour": "#c9d6df", "visibility": 60000}
     told["light"] = {"ambient": 0.6, "key": {"x": 100, "reach": 900}}
     told["layers"][12]["look"] = [{"step": "saturation", "amount": 1.2}, {"step": "glow"}]
     made = document.parse(told)
-    row = Scene.objects.create(owner=user, title="Bench")
-    for index, layer in enumerate(made.layers):
-        picture = store.keep(encode_png(art(index), level=1), layer.art.file)
-        SceneArt.objects.create(scene=row, file=layer.art.file, picture=picture)
-    row.head = Revision.objects.create(scene=row, document=made.to_json(), says="bench")
-    row.save()
-    client = Client()
-    client.force_login(user)
     address = sys.argv[1] if len(sys.argv) > 1 else "http://127.0.0.1:8100"
-    try:
-        with sync_playwright() as play:
-            browser = play.chromium.launch(executable_path="/usr/bin/chromium")
-            context = browser.new_context(viewport={"width": 1280, "height": 800})
-            name = settings.SESSION_COOKIE_NAME
-            context.add_cookies([{"name": name, "value": client.cookies[name].value, "url": address}])
-            page = context.new_page()
-            page.goto(f"{address}/scenes/{row.pk}/look/?layer={made.layers[12].id}", timeout=120_000)
-            page.wait_for_selector("[data-loaded]", timeout=120_000)
-            page.evaluate("() => { for (const thing of document.querySelectorAll('details')) thing.open = true; }")
-            for what, field, low, high in (
-                ("a look's saturation", "look-own-0-amount-slider", 0.2, 1.9), ("a glow's radius", "look-own-1-radius-slider", 5, 90),
-                ("ambient light, all layers", "light-ambient-slider", 0.1, 1.8), ("the key light's reach", "light-reach-slider", 200, 3000),
-            ):  # fmt: skip
-                taken = []
-                for value in np.linspace(low, high, 24):
-                    taken.append(page.evaluate(FOLLOWED, [field, f"{value:.3f}"]))
-                    page.wait_for_timeout(40)
-                rested = page.evaluate(RESTED)
-                print(
-                    f"{what}: {np.median(taken):.0f} ms median, {np.percentile(taken, 95):.0f} ms p95; whole {rested:.0f} ms after"
-                )
-            browser.close()
-    finally:
-        row.delete()
+    with kept(made) as (row, client), opened(client, address) as page:
+        page.goto(f"{address}/scenes/{row.pk}/look/?layer={made.layers[12].id}", timeout=120_000)
+        page.wait_for_selector("[data-loaded]", timeout=120_000)
+        page.evaluate("() => { for (const thing of document.querySelectorAll('details')) thing.open = true; }")
+        for what, field, low, high in (
+            ("a look's saturation", "look-own-0-amount-slider", 0.2, 1.9), ("a glow's radius", "look-own-1-radius-slider", 5, 90),
+            ("ambient light, all layers", "light-ambient-slider", 0.1, 1.8), ("the key light's reach", "light-reach-slider", 200, 3000),
+        ):  # fmt: skip
+            taken = []
+            for value in np.linspace(low, high, 24):
+                taken.append(page.evaluate(FOLLOWED, [field, f"{value:.3f}"]))
+                page.wait_for_timeout(40)
+            rested = page.evaluate(RESTED)
+            print(f"{what}: {np.median(taken):.0f} ms median, {np.percentile(taken, 95):.0f} ms p95; "
+                  f"whole {rested:.0f} ms after", flush=True)  # fmt: skip
     _rendered(made)
 
 

@@ -4,7 +4,6 @@ Start the application first (PORT=8100 bin/run), then CLINAMEN_DEMO=1 python -m 
 its own and throws it away.
 """
 
-import os
 import sys
 import time
 
@@ -40,54 +39,18 @@ def crowded(threads: int = 200, knots: int = 50):  # type: ignore[no-untyped-def
 
 
 def main() -> None:
-    os.environ.setdefault("DJANGO_SETTINGS_MODULE", "clinamen.site.settings")
-    import django
-
-    django.setup()
-    from django.conf import settings
-    from django.contrib.auth import get_user_model
-    from django.test import Client
-    from playwright.sync_api import sync_playwright
-
     from bench.edit import fields_of
-    from bench.scenes import art, scene
-    from clinamen.art import store
-    from clinamen.core.pictures.encoding import encode_png
-    from clinamen.scenes.models import Scene, SceneArt
+    from bench.kept import kept, opened, show
+    from bench.scenes import scene
 
-    user, _ = get_user_model().objects.get_or_create(username="bench")
-    made = crowded()
-    plain = scene()
-    row = Scene.objects.create(owner=user, title="Bench")
-    for index, layer in enumerate(plain.layers):
-        SceneArt.objects.create(
-            scene=row, file=layer.art.file, picture=store.keep(encode_png(art(index), level=1), layer.art.file)
-        )
-    client = Client()
-    client.force_login(user)
+    made, plain = crowded(), scene()
     address = sys.argv[1] if len(sys.argv) > 1 else "http://127.0.0.1:8100"
-    try:
-        _show(row, plain)
+    with kept(plain) as (row, client):
         _edits(client, row, fields_of, plain)
-        _show(row, made)
-        with sync_playwright() as play:
-            browser = play.chromium.launch(executable_path="/usr/bin/chromium")
-            context = browser.new_context(viewport={"width": 1280, "height": 800})
-            name = settings.SESSION_COOKIE_NAME
-            context.add_cookies([{"name": name, "value": client.cookies[name].value, "url": address}])
-            page = context.new_page()
+        show(row, made)
+        with opened(client, address) as page:
             page.goto(f"{address}/scenes/{row.pk}/motion/", timeout=120_000)
             _frames(page)
-            browser.close()
-    finally:
-        row.delete()
-
-
-def _show(row, made) -> None:  # type: ignore[no-untyped-def]
-    from clinamen.scenes.models import Revision
-
-    row.head = Revision.objects.create(scene=row, document=made.to_json(), says="bench")
-    row.save()
 
 
 def _frames(page) -> None:  # type: ignore[no-untyped-def]

@@ -20,8 +20,14 @@ FOLLOWED = """([id, value]) => new Promise((done) => {
   field.value = value;
   field.dispatchEvent(new Event('input', {bubbles: true}));
 })"""
+# from the last move on: until the view stands whole, itself or as the server draws it, and the frame after
 RESTED = """() => new Promise((done) => { const begun = performance.now(), box = document.querySelector('.surround');
-  const look = () => { if (!box.classList.contains('glancing')) requestAnimationFrame(() => requestAnimationFrame(() => done(performance.now() - begun))); else requestAnimationFrame(look); }; look(); })"""
+  const over = () => requestAnimationFrame(() => requestAnimationFrame(() => done(performance.now() - begun)));
+  const look = () => {
+    const picture = document.querySelector('#glance');
+    if (!box.classList.contains('glancing') || picture.naturalWidth > 400) over(); else requestAnimationFrame(look);
+  };
+  look(); })"""
 
 
 def main() -> None:

@@ -16,11 +16,11 @@ from PIL import Image
 
 from bench.scenes import LAYERS, art, organic, scene, turned
 from clinamen.core.arrays import Pixels
+from clinamen.core.compiled.jit import jit
 from clinamen.core.document import Layer, Scene
 from clinamen.core.motion.states import State
 from clinamen.core.pixels import premultiply, straighten
 from clinamen.core.raster import frames, plain, render
-from clinamen.core.raster.compiled.jit import jit
 from clinamen.core.raster.laid import laid_of
 from clinamen.core.stage import stage_at
 

@@ -1,4 +1,4 @@
-"""A glance at the view while a hand sets something, where a browser draws slowly: by the core, small and at once."""
+"""The view drawn by the core for browsers that draw slowly: small while a hand sets something, whole when it rests."""
 
 import base64
 from collections.abc import Hashable, Mapping
@@ -19,8 +19,9 @@ from clinamen.core.pictures.shelf import ArtShelf
 from clinamen.core.quantities import number
 from clinamen.core.raster import render
 
-WIDE, NARROW = 320, 240  # px of the picture where one layer is another, and where all are
-QUALITY = 82
+WIDE, NARROW = 320, 200  # px of the picture where one layer is another, and where all are
+WIDEST = 1280  # px of the whole view
+QUALITY, FINE = 82, 93  # of JPEG, small and whole
 HELD_BYTES = 300_000_000  # of art made small
 
 _small: "Bounded[Pixels]" = Bounded(HELD_BYTES, lambda pixels: pixels.nbytes)
@@ -65,9 +66,22 @@ def state_of(values: Mapping[str, str]) -> State:
 
 
 def glance(before: Scene, scene: Scene, art: "tuple[ArtShelf, Mapping[str, Picture]]", state: State) -> str:
-    """The view at a state, as an edit leaves it, as an address that holds it, JPEG; `art`: a shelf and the pictures on it."""
+    """The view at a state, as an edit leaves it, as small as is quick; `art`: a shelf and the pictures on it."""
     width = NARROW if (before.light, before.air, before.lens) != (scene.light, scene.air, scene.lens) else WIDE
+    return _element(scene, art, state, width, QUALITY)
+
+
+def whole_view(scene: Scene, art: "tuple[ArtShelf, Mapping[str, Picture]]", values: Mapping[str, str]) -> str:
+    """The view where a page's drivers stand, as wide as the page shows it (`wide`, px)."""
+    return _element(scene, art, state_of(values), min(number(values["wide"], "wide", 1, 1e5, "px"), WIDEST), FINE)
+
+
+def _element(
+    scene: Scene, art: "tuple[ArtShelf, Mapping[str, Picture]]", state: State, width: float, quality: int
+) -> str:
+    """The picture that stands in for the view, JPEG, as an answer's part."""
     scale = min(1.0, width / scene.view.width)
     picture = render(scene, state, SmallArt(*art, scale), scale, sampling="draft")
-    _, data = cv2.imencode(".jpg", picture[..., 2::-1], [cv2.IMWRITE_JPEG_QUALITY, QUALITY])
-    return "data:image/jpeg;base64," + base64.b64encode(data.tobytes()).decode()
+    _, data = cv2.imencode(".jpg", picture[..., 2::-1], [cv2.IMWRITE_JPEG_QUALITY, quality])
+    seen = "data:image/jpeg;base64," + base64.b64encode(data.tobytes()).decode()
+    return f'<img id="glance" src="{seen}" alt="" decoding="sync" hx-swap-oob="true">'

@@ -220,8 +220,7 @@ def edit(request: HttpRequest, pk: Any, name: str) -> HttpResponse:
             choice = replace(choice, knots=knots.chosen_after(before, edited, values))
         if values.get("preview") == "glance":
             desk = desk_of(scene, choice, edited, hasty=True)
-            seen = glance(before, edited, (desk.shelf, desk.pictures), state_of(values))
-            return HttpResponse(f'<img id="glance" src="{seen}" alt="" decoding="sync" hx-swap-oob="true">')
+            return HttpResponse(glance(before, edited, (desk.shelf, desk.pictures), state_of(values)))
         if values.get("preview"):
             return parts(request, desk_of(scene, choice, edited, hasty=values["preview"] == "hasty"))
     except ClinamenError as error:

@@ -141,11 +141,17 @@ def test_where_the_browser_is_slow_the_server_draws_the_view_while_a_slider_move
     with page.expect_response(lambda answer: "preview=glance" in (answer.request.post_data or "")):
         slider.evaluate(move, "0.5")
     until(page, "document.querySelector('.surround.glancing #glance')?.src.startsWith('data:image/jpeg')")
-    until(page, "!document.querySelector('.surround.glancing')")  # the hand rests: the view itself wears it now
+    until(page, "document.querySelector('#glance').naturalWidth === 320")  # the hand rests: the whole view
+    until(page, "!document.querySelector('.surround.glancing')")  # it is away: the view itself wears it now
     assert page.locator("#view-filters filter").count() == len(before.layers) and head() == before
-    slider.evaluate("(field) => field.dispatchEvent(new Event('change', {bubbles: true}))")
+    with page.expect_response(lambda answer: "wide=" in (answer.request.post_data or "")):
+        slider.evaluate("(field) => field.dispatchEvent(new Event('change', {bubbles: true}))")
     said(page, "Light changed")
     assert head().light.ambient == pytest.approx(0.5)
+    until(page, "document.querySelector('.surround.glancing')")
+    page.keyboard.press("Control+z")  # whatever else is done is seen at once
+    until(page, "!document.querySelector('.surround.glancing')")
+    assert head().light == before.light
 
 
 def test_words_take_a_font_that_is_brought_in_and_a_wrong_file_is_said(room) -> None:

@@ -12,7 +12,7 @@ from clinamen.core.document import parse
 from clinamen.core.drawing import bench
 from clinamen.core.edits import apply
 from clinamen.core.errors import BadEdit
-from clinamen.core.finish import finish_of
+from clinamen.core.finish import finish_of, light
 from clinamen.core.motion.mixes import Motion
 from clinamen.core.motion.states import Cells, State, States
 from clinamen.core.prep.colour import lab
@@ -220,3 +220,23 @@ def test_bringing_together_brings_mean_and_spread_as_far_as_it_says() -> None:
     )
     with pytest.raises(BadEdit, match="one layer alone"):
         apply(document, "bring-together", {"data": json.dumps({"mid": told["mid"]})})
+
+
+@pytest.mark.parametrize(
+    ("ambient", "reach", "visibility"), [(0, 30, None), (0.3, 400, 60000), (1.4, 90, 3000), (0.02, 1e4, None)]
+)
+@pytest.mark.parametrize("keyed", [True, False])
+def test_light_by_compiled_code_is_that_of_planes(monkeypatch, ambient, reach, visibility, keyed) -> None:
+    key = {"x": 40, "y": -25, "depth": -60, "reach": reach, "level": 1.7, "colour": "#ffcc99"}
+    told = scene(layer("one", 90, 60, depth=200, tilt={"turn": 25}, framing={"skew": 10, "stretch": 1.4})).to_json()
+    told["light"] = {"ambient": ambient, "colour": "#a0b8ff", "key": key if keyed else None}
+    told["air"] = {"colour": "#c9d6df", "visibility": visibility}
+    lit = parse(told)
+    finish = finish_of(lit, lit.layers[0])
+    art = np.random.default_rng(3).integers(0, 256, (60, 90, 4), np.uint8)
+    quick, seen = finish.work(art), finish.work(art, clear=False)
+    monkeypatch.setattr(light, "compiled", lambda: None)
+    whole = finish.work(art)
+    assert np.abs(quick.astype(int) - whole).max() <= 1, "a table in the place of a power"
+    assert (quick != whole).mean() < 0.02
+    assert np.array_equal(seen[art[..., 3] > 0], quick[art[..., 3] > 0])

@@ -11,8 +11,8 @@ import numpy as np
 import pytest
 import scipy.ndimage
 
-from clinamen.core.raster import Laid, draw, fitted
-from clinamen.core.raster.compiled import table
+from clinamen.core.compiled import fitted, table
+from clinamen.core.raster import Laid, draw
 from clinamen.core.raster.softness import reduction
 from clinamen.core.raster.tiled import Canvas
 from tests.conftest import psnr

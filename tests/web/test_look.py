@@ -108,12 +108,16 @@ def test_words_are_set_in_a_font_that_is_brought_in_and_travel_with_it(visitor, 
     )
 
 
+def picture_in(answer: str) -> np.ndarray:
+    data = answer.split('id="glance" src="data:image/jpeg;base64,')[1].split('"', maxsplit=1)[0]
+    return np.asarray(Image.open(io.BytesIO(base64.b64decode(data))).convert("RGB"))
+
+
 def test_a_glance_shows_what_an_edit_would_do_as_the_render_shows_it_and_keeps_nothing(visitor, made) -> None:
     def seen(**values: str) -> np.ndarray:
         answer = post(visitor, made, "edit/light", preview="glance", scroll="0", u="0", v="0", time="0", **values)
         assert answer.startswith('<img id="glance" src="data:image/jpeg;base64,') and "hx-swap-oob" in answer
-        data = base64.b64decode(answer.split("base64,")[1].split('"')[0])
-        return np.asarray(Image.open(io.BytesIO(data)).convert("RGB"))
+        return picture_in(answer)
 
     before = head(made)
     for ambient in ("0.4", "1"):
@@ -124,6 +128,13 @@ def test_a_glance_shows_what_an_edit_would_do_as_the_render_shows_it_and_keeps_n
         assert psnr(picture, ours) > 28, "art made small first, and JPEG"
     assert head(made) == before
     assert "ambient" in post(visitor, made, "edit/light", preview="glance", ambient="bright")
+    answer = post(visitor, made, "edit/light", ambient="0.7", wide="300", scroll="0", u="0", v="0", time="0")
+    assert "Light changed" in answer and head(made).light.ambient == 0.7, (
+        "an edit that is kept can bring the whole view"
+    )
+    assert picture_in(answer).shape[1] == 300
+    assert picture_in(post(visitor, made, "edit/light", ambient="0.8", wide="99999")).shape[1] <= 1280
+    assert "wide" in post(visitor, made, "edit/light", ambient="0.9", wide="much") and head(made).light.ambient == 0.8
 
 
 def test_a_font_that_is_gone_is_named_and_the_room_still_opens(visitor, made) -> None:

@@ -82,31 +82,36 @@ class Finish:
         cells = cut(pixels, frames.columns, frames.rows)
         return packed(np.stack([self.work(cell) for cell in cells]), frames.columns, frames.rows)
 
-    def work(self, pixels: Pixels) -> Pixels:
-        """The art, or one cell, [h, w, 4] uint8 at any size, finished: larger by its margin all round."""
+    def work(self, pixels: Pixels, clear: bool = True) -> Pixels:
+        """The art, or one cell, [h, w, 4] uint8 at any size, finished: larger by its margin all round. Without `clear`,
+        clear pixels may lose their colours, which is quicker."""
         finer = pixels.shape[1] / self.layer.art.width
         pad = round(self._reach * finer)
         if not pad:
             rows = max(1, STRIP // pixels.shape[1])
-            parts = [self._worked(pixels[y : y + rows], finer, y) for y in range(0, len(pixels), rows)]
+            parts = [self._worked(pixels[y : y + rows], finer, clear, y) for y in range(0, len(pixels), rows)]
             return np.concatenate(parts)
         repeat = self.layer.repeat
         padded = pixels
         for axis, how in ((0, repeat.y), (1, repeat.x)):
             width = [(pad, pad) if axis == at else (0, 0) for at in range(3)]
             padded = np.pad(padded, width, mode=PAD.get(how, "constant"))  # type: ignore[call-overload]
-        done = self._worked(padded, finer, -pad, -pad)
+        done = self._worked(padded, finer, clear, -pad, -pad)
         return done[pad:-pad, pad:-pad].copy() if self.layer.repeats else done
 
-    def _worked(self, pixels: Pixels, finer: float, top: int, left: int = 0) -> Pixels:
+    def _worked(self, pixels: Pixels, finer: float, clear: bool, top: int, left: int = 0) -> Pixels:
+        steps, art = [step for step in self.steps if not isinstance(step, Fade)], self.layer.art
+        first = (left + 0.5) / finer - art.width / 2, (top + 0.5) / finer - art.height / 2
+        if self.lit is not None and not steps and not self.fades:  # straight from bytes, the quickest way
+            done = self.lit.shone(pixels, (*first, 1 / finer), self._air_tables(), clear)
+            if done is not None:
+                return done
         planes = pixels.astype(np.float32) / np.float32(255)
-        for step in self.steps:
-            if not isinstance(step, Fade):
-                planes = step.work(planes, self.scale * finer)
+        for step in steps:
+            planes = step.work(planes, self.scale * finer)
         if self.lit is not None or self.fades:
-            art = self.layer.art
-            a = ((np.arange(planes.shape[1], dtype=np.float32) + left + 0.5) / finer - art.width / 2)[None, :]
-            b = ((np.arange(planes.shape[0], dtype=np.float32) + top + 0.5) / finer - art.height / 2)[:, None]
+            a = (np.arange(planes.shape[1], dtype=np.float32) / finer + first[0])[None, :]
+            b = (np.arange(planes.shape[0], dtype=np.float32) / finer + first[1])[:, None]
             planes = planes if self.lit is None else self.lit.work(planes, a, b)
             for fade in self.fades:
                 planes = planes.copy()

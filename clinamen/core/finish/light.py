@@ -6,13 +6,15 @@ that a coded value stands for nearly everywhere (IEC 61966-2-1), so that a brows
 would show a seam at every joint: all of it gets the mean of what falls on the one that is framed.
 """
 
+from collections.abc import Callable
 from dataclasses import dataclass, replace
+from functools import cache
 from typing import Any
 
 import cv2
 import numpy as np
 
-from clinamen.core.arrays import Floats, Planes
+from clinamen.core.arrays import Floats, Pixels, Planes
 from clinamen.core.bounded import Bounded
 from clinamen.core.document import Layer, Light, Scene
 from clinamen.core.look.filters import Filter
@@ -25,6 +27,7 @@ from clinamen.core.stage.formula import shape_of
 EXPONENT = 1 / 2.2
 SPREAD = 65  # places a side that a mean is taken of
 KEPT = 2000  # sheets whose light is kept as it was worked out
+FALLS = 1024  # entries of the table that compiled code goes by
 STOPS = 48  # of the gradient that a browser draws
 
 
@@ -87,6 +90,27 @@ class Lit:
             out[..., channel] = np.clip(planes[..., channel] * factor, 0, 1)
         return out
 
+    def shone(self, pixels: Pixels, grid: tuple[float, float, float], air: Floats, clear: bool) -> Pixels | None:
+        """Straight pixels [h, w, 4] uint8 as `work` lights them and then through tables [3, n] of what the air makes of coded
+        values; None where compiled code cannot be had. `grid`: art pixels from the art's middle to the first pixel, across and
+        down, and from one pixel to the next. Clear pixels lose their colours unless `clear`."""
+        kernel = compiled()
+        if kernel is None:
+            return None
+        place, falls = (0.0,) * 6, np.zeros(FALLS)
+        if self.key is not None and self.light.key is not None:
+            at_a, at_b, away, size = self.key
+            reach = self.light.key.reach**2
+            place = (at_a, at_b, *self.shape, away**2 / reach, size**2 / reach)
+            with np.errstate(divide="ignore"):  # no light at all falls infinitely far away
+                falls = reach * (1 / np.linspace(0, 1, FALLS) ** 2 - 1)
+        factors = self._factor(falls).astype(np.float32)
+        out = np.empty(pixels.shape, np.uint8)
+        tables = np.ascontiguousarray(255 * air.T, np.float32)
+        pixels = np.ascontiguousarray(pixels)
+        kernel(pixels, np.array(grid, np.float32), np.array(place, np.float32), factors, tables, clear, out)
+        return out
+
     def filter(self, made: Filter, width: float, height: float, margin: float) -> None:
         """The same as primitives, on a box of this size with a margin all round."""
         squared = np.zeros(1)
@@ -120,6 +144,19 @@ class Lit:
         made.sum(art, light, 0.0, k1=1.0, k2=0.0)
         if most > 1:
             made.matrix(np.eye(3, 4) * most)
+
+
+@cache
+def compiled() -> "Callable[..., None] | None":
+    """The kernel, tried once; None where compiled code cannot be had, of which the raster tells."""
+    try:
+        from clinamen.core.compiled.lighting import shone
+
+        one, two = np.zeros((1, 1, 4), np.uint8), np.zeros((2, 3), np.float32)
+        shone(one, np.zeros(3, np.float32), np.zeros(6, np.float32), two, two, True, one.copy())
+        return shone
+    except Exception:  # whatever keeps numba from compiling or from keeping what it compiled
+        return None
 
 
 Stands = tuple[float, float, float, float] | None

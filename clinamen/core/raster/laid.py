@@ -99,7 +99,7 @@ def _laid(sheet: Sheet, load: Loader, key: Callable[[Layer], Hashable] | None, z
 
     def pixels() -> Pixels:
         art = cell_of(load(layer), layer, cell)
-        return finish.work(art) if finish else art
+        return finish.work(art, clear=False) if finish else art
 
     return Laid(
         load=pixels,

@@ -11,8 +11,8 @@ import numpy as np
 
 from clinamen.core.arrays import Pixels, Planes
 from clinamen.core.bounded import Bounded
-from clinamen.core.raster.compiled import packing
-from clinamen.core.raster.compiled import table as T
+from clinamen.core.compiled import packing
+from clinamen.core.compiled import table as T
 from clinamen.core.raster.laid import Laid
 
 HELD_BYTES = 1_200_000_000

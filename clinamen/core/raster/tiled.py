@@ -10,11 +10,11 @@ from typing import Any
 import numpy as np
 
 from clinamen.core.arrays import Floats, Pixels, Planes
+from clinamen.core.compiled import discs, tiles
+from clinamen.core.compiled import table as T
+from clinamen.core.compiled.fitted import FEW, MANY, table
 from clinamen.core.document import BLEND_MODES
-from clinamen.core.raster.compiled import discs, tiles
-from clinamen.core.raster.compiled import table as T
 from clinamen.core.raster.cover import Cover, Window
-from clinamen.core.raster.fitted import FEW, MANY, table
 from clinamen.core.raster.laid import Laid, draft_level
 from clinamen.core.raster.softness import AREA_VARIANCE, POINT, disc_blurred, disc_kernel, reduction, softened
 from clinamen.core.raster.texture import REPEATS, Texture, texture_of

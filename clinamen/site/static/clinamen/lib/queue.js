@@ -70,28 +70,27 @@ document.addEventListener('unproved', verdict);
 
 // Previews: picture and numbers first; the verdict when the hand has rested for a moment. What an answer brought is drawn before
 // the next is asked for, and the hand's own frames have room between.
-const REST = 140, LONG_REST = 300, ROOM = 34;  // ms: the longer one before what takes long to draw
+const REST = 140, ROOM = 34;  // ms
 const drawn = () => new Promise((done) => { requestAnimationFrame(() => setTimeout(done, ROOM)); });
 let asking = null, resting = 0;
 /** The newest place of the hand that was not asked for yet. @type {[string, Record<string, unknown>] | null} */
 let next = null;
-/**
- * Show what an edit would do; `how` it is shown while the hand moves, by its name and what more it is told.
- * @param {string} name @param {Record<string, unknown>} values @param {() => Record<string, unknown>} [how]
- */
-export function preview(name, values, how = () => ({preview: 'hasty'})) {
+/** How something is shown while the hand moves, and `rested`; by its name and what more it is told. @type {(rested: boolean) => Record<string, unknown>} */
+const usual = () => ({preview: 'hasty'});
+/** Show what an edit would do. @param {string} name @param {Record<string, unknown>} values */
+export function preview(name, values, how = usual) {
   next = [name, values];
   clearTimeout(resting);
   asking ??= (async () => {
     try {
       let last = next, shown = 'hasty';
       while (next) {
-        const told = how();
+        const told = how(false);
         [last, next, shown] = [next, null, String(told.preview)];
         await edit(last[0], {...last[1], ...told});
         if (next) await drawn();
       }
-      resting = setTimeout(() => rested(last[0], last[1], shown), shown === 'hasty' ? REST : LONG_REST);
+      resting = setTimeout(() => rested(last[0], {...last[1], ...how(true)}, shown), REST);
     } finally { asking = null; }
   })();
 }
@@ -99,7 +98,7 @@ let ended = 0;  // how often what was shown was done with
 async function rested(name, values, shown) {
   if (asking) return;
   const before = ended;
-  if (shown !== 'hasty') await edit(name, {...values, preview: 'hasty'});
+  if (shown !== 'hasty') await edit(name, values);
   if (!asking && !next && ended === before) beside('POST', `/scenes/${scene}/edit/${name}/`, {...values, preview: 'proved'});
 }
 // What was asked for last is forgotten; resolves when no preview is under way.

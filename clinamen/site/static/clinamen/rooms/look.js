@@ -3,6 +3,7 @@ import '../parts/bench.js';
 import '../parts/lookmarks.js';
 import {choice, edit, preview, settled} from '../lib/queue.js';
 import {at} from '../parts/view.js';
+import {drawsByProcessor} from '../lib/graphics.js';
 import {drawCurves} from '../parts/tones.js';
 
 document.addEventListener('change', (event) => {
@@ -22,36 +23,58 @@ document.addEventListener('input', (event) => {
   if (field.type === 'range') /** @type {HTMLInputElement} */ (document.getElementById(field.id.replace(/-slider$/, ''))).value = field.value;
   preview(...asked(field), shownHow);
 });
-// Where the browser takes long to draw the view with what it wears, the server draws it while the hand moves: small, but at once.
-const SLOW = 90, HAND = 1500;  // ms: from an answer to the second frame after it; for how long a hand counts as moving
-const surround = document.querySelector('.surround');
-let slow = sessionStorage.getItem('clinamen-slow') === '1', touched = 0, times = 0;
-function shownHow() {
-  touched = performance.now();
-  return slow ? {preview: 'glance', ...at} : {preview: 'hasty'};
+// Where the browser takes long to draw the view with what it wears, the server draws it: small but at once while the hand moves,
+// whole when it rests. The view itself takes it up beneath, out of sight, and is shown when the hand has been away for a while.
+const SLOW = 90, HAND = 1500, AWAY = 900;  // ms: from an answer to the second frame after it; for how long a hand counts as moving
+const surround = document.querySelector('.surround'), known = 'clinamen-slow';
+let slow = sessionStorage.getItem(known) === '1', touched = 0, times = 0, setting = 0, away;
+function slowly() {
+  slow = true;
+  sessionStorage.setItem(known, '1');
 }
+if (sessionStorage.getItem(known) === null) {
+  requestIdleCallback(() => {
+    sessionStorage.setItem(known, '0');
+    if (drawsByProcessor()) slowly();
+  });
+}
+const whole = () => ({wide: Math.round(surround.clientWidth * devicePixelRatio), ...at});
+function shownHow(rested) {
+  touched = performance.now();
+  clearTimeout(away);
+  if (!slow) return {preview: 'hasty'};
+  return rested ? {preview: 'hasty', ...whole()} : {preview: 'glance', ...at};
+}
+const uncover = () => { clearTimeout(away); surround.classList.remove('glancing'); };
 document.addEventListener('staged', () => {
-  const from = performance.now();
-  surround.classList.remove('glancing');
-  if (from - touched > HAND) return;
+  const from = performance.now(), covered = surround.classList.contains('glancing');
+  if (covered || from - touched > HAND) return;
   requestAnimationFrame(() => requestAnimationFrame(() => {
     times = performance.now() - from > SLOW ? times + 1 : 0;
-    if (times < 2) return;  // once may be anything
-    slow = true;
-    sessionStorage.setItem('clinamen-slow', '1');
+    if (times > 1) slowly();  // once may be anything
   }));
 });
-document.addEventListener('htmx:oobAfterSwap', (event) => { if (event.detail.target?.id === 'glance') surround.classList.add('glancing'); });
+document.addEventListener('htmx:oobAfterSwap', (event) => {
+  if (event.detail.target?.id !== 'glance') return;
+  surround.classList.add('glancing');
+  clearTimeout(away);
+  away = setTimeout(uncover, AWAY);
+});
+// Whatever else is asked for is seen in the view itself.
 document.addEventListener('htmx:afterOnLoad', (event) => {
   const {preview: how, verdict} = event.detail.requestConfig?.parameters ?? {};
-  if (how !== 'glance' && !verdict) surround.classList.remove('glancing');
+  if (!how && !verdict && !setting) uncover();
 });
+document.addEventListener('driven', () => { if (!setting && performance.now() - touched > HAND) uncover(); });
 document.addEventListener('change', async (event) => {
   const field = event.target;
   if (!field.dataset?.lookSet) return;
-  const request = asked(field), id = document.activeElement?.id;
-  await settled();
-  await edit(...request);
+  const [name, values] = asked(field), id = document.activeElement?.id;
+  setting += 1;
+  try {
+    await settled();
+    await edit(name, {...values, ...slow ? whole() : {}});
+  } finally { setting -= 1; }
   if (id) document.getElementById(id)?.focus({preventScroll: true});
 });
 // What was open stays open when it is drawn anew; a step that was just added is open.

@@ -3,8 +3,8 @@ seen without being kept. Their shares are 256ths, which is as if places were rou
 
 import numpy as np
 
-from clinamen.core.raster.compiled import table as T
-from clinamen.core.raster.compiled.jit import jit, pixels
+from clinamen.core.compiled import table as T
+from clinamen.core.compiled.jit import jit, pixels
 
 NO_FRACTION = 1e-4  # px over a tile: a step so near to one is a shift
 ONE = 256  # the shares' sum

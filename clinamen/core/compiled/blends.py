@@ -2,7 +2,7 @@
 
 import numpy as np
 
-from clinamen.core.raster.compiled.jit import jit
+from clinamen.core.compiled.jit import jit
 
 ADD = 12
 

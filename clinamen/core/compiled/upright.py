@@ -3,9 +3,9 @@ along the rows. A shift by a fraction of a pixel costs the same few steps for ev
 
 import numpy as np
 
-from clinamen.core.raster.compiled import table as T
-from clinamen.core.raster.compiled.jit import floats, jit, pixels
-from clinamen.core.raster.fitted import PHASES, STEPS
+from clinamen.core.compiled import table as T
+from clinamen.core.compiled.fitted import PHASES, STEPS
+from clinamen.core.compiled.jit import floats, jit, pixels
 
 NO_FRACTION = 1e-4  # px: less than this and the pixel is taken as it is
 

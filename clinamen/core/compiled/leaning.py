@@ -4,10 +4,10 @@ then it is mixed. Three plain loops are quicker than one that does it all."""
 import numpy as np
 from numba import carray
 
-from clinamen.core.raster.compiled import table as T
-from clinamen.core.raster.compiled.jit import jit, packed_at
-from clinamen.core.raster.compiled.upright import within
-from clinamen.core.raster.fitted import PHASES, STEPS
+from clinamen.core.compiled import table as T
+from clinamen.core.compiled.fitted import PHASES, STEPS
+from clinamen.core.compiled.jit import jit, packed_at
+from clinamen.core.compiled.upright import within
 
 UNEVEN = 1.5  # the art is this much denser one way than the other: several samples a pixel
 MOST_SAMPLES = 16

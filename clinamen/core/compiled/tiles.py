@@ -4,10 +4,10 @@ where a blend mode needs what lies behind."""
 import numpy as np
 from numba import carray
 
-from clinamen.core.raster.compiled import blends, drafted, leaning, upright
-from clinamen.core.raster.compiled import table as T
-from clinamen.core.raster.compiled.jit import counts_at, floats, jit, pixels
-from clinamen.core.raster.fitted import PHASES
+from clinamen.core.compiled import blends, drafted, leaning, upright
+from clinamen.core.compiled import table as T
+from clinamen.core.compiled.fitted import PHASES
+from clinamen.core.compiled.jit import counts_at, floats, jit, pixels
 
 CLEAR, PARTLY, SOLID = 0, 1, 2
 STRAIGHT, PREMULTIPLIED, OVER = 0, 1, 2  # what is written: bytes, floats, bytes over a ground that is opaque

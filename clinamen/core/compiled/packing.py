@@ -2,8 +2,8 @@
 
 import numpy as np
 
-from clinamen.core.raster.compiled import table as T
-from clinamen.core.raster.compiled.jit import jit
+from clinamen.core.compiled import table as T
+from clinamen.core.compiled.jit import jit
 
 
 @jit

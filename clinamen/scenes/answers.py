@@ -16,7 +16,6 @@ from clinamen.core.exchange.bringing import ACCEPTED
 from clinamen.core.quantities import whole
 from clinamen.scenes import answering
 from clinamen.scenes.actions import prepare_art, revise
-from clinamen.scenes.glance import whole_view
 from clinamen.scenes.models import Revision, Scene
 from clinamen.scenes.rooms import ROOMS, Choice, Desk, desk_of
 from clinamen.scenes.rooms.desk import FINENESS, USUAL_DRAWING
@@ -124,8 +123,6 @@ def parts(request: HttpRequest, desk: Desk, toast: str = "", wrong: bool = False
     ):  # what comes after an edit leaves the table, and what was said of the edit, as they stand
         pieces += [answering.swapped(table) for table in _table(desk)]
         pieces.append(render_to_string("scenes/toast.html", {"toast": toast, "wrong": wrong}))
-        if values.get("wide"):
-            pieces.append(whole_view(desk.document, (desk.shelf, desk.pictures), values.dict()))
     return HttpResponse("\n".join(pieces), status=status, headers={"HX-Trigger": "unproved"} if unproved else {})
 
 

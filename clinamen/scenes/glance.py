@@ -65,15 +65,22 @@ def state_of(values: Mapping[str, str]) -> State:
     return State(scroll, (u, v), time)
 
 
-def glance(before: Scene, scene: Scene, art: "tuple[ArtShelf, Mapping[str, Picture]]", state: State) -> str:
-    """The view at a state, as an edit leaves it, as small as is quick; `art`: a shelf and the pictures on it."""
+def glance(
+    before: Scene, scene: Scene, art: "tuple[ArtShelf, Mapping[str, Picture]]", values: Mapping[str, str]
+) -> str:
+    """The view where a page's drivers stand, as an edit leaves it, as small as is quick, or as `wide` as is asked for; `art`: a
+    shelf and the pictures on it."""
+    if values.get("wide"):
+        return whole_view(scene, art, values)
     width = NARROW if (before.light, before.air, before.lens) != (scene.light, scene.air, scene.lens) else WIDE
-    return _element(scene, art, state, width, QUALITY)
+    return _element(scene, art, state_of(values), width, QUALITY)
 
 
 def whole_view(scene: Scene, art: "tuple[ArtShelf, Mapping[str, Picture]]", values: Mapping[str, str]) -> str:
     """The view where a page's drivers stand, as wide as the page shows it (`wide`, px)."""
-    return _element(scene, art, state_of(values), min(number(values["wide"], "wide", 1, 1e5, "px"), WIDEST), FINE)
+    return _element(
+        scene, art, state_of(values), min(number(values.get("wide", ""), "wide", 1, 1e5, "px"), WIDEST), FINE
+    )
 
 
 def _element(

@@ -13,6 +13,7 @@ urlpatterns = [
     path("scenes/<uuid:pk>/", views.open_scene, name="scene"),
     path("scenes/<uuid:pk>/edit/<str:name>/", views.edit, name="scene-edit"),
     path("scenes/<uuid:pk>/desk/", views.desk, name="scene-desk"),
+    path("scenes/<uuid:pk>/seen/", views.seen, name="scene-seen"),
     path("scenes/<uuid:pk>/fixes/", views.fixes, name="scene-fixes"),
     path("scenes/<uuid:pk>/loops/", views.loops, name="scene-loops"),
     path("scenes/<uuid:pk>/largest/", views.largest, name="scene-largest"),

@@ -37,7 +37,7 @@ from clinamen.scenes.answers import (
     saved,
     scene_of,
 )
-from clinamen.scenes.glance import glance, state_of
+from clinamen.scenes.glance import glance, whole_view
 from clinamen.scenes.models import Scene
 from clinamen.scenes.pictures import moment_picture, scene_picture
 from clinamen.scenes.rooms import Choice, desk_of
@@ -110,6 +110,17 @@ def desk(request: HttpRequest, pk: Any) -> HttpResponse:
         except ClinamenError as error:
             return refused_edit(request, error)
     return parts(request, desk_of(scene, choice))
+
+
+@login_required
+@require_GET
+def seen(request: HttpRequest, pk: Any) -> HttpResponse:
+    """The view as it is kept, drawn here as wide as the page shows it."""
+    desk = desk_of(scene_of(request, pk), choice_of(request.GET))
+    try:
+        return HttpResponse(whole_view(desk.document, (desk.shelf, desk.pictures), request.GET.dict()))
+    except ClinamenError as error:
+        return refused_edit(request, error)
 
 
 def _posed(scene: Scene, choice: Choice, values: dict[str, str]) -> str:
@@ -220,7 +231,7 @@ def edit(request: HttpRequest, pk: Any, name: str) -> HttpResponse:
             choice = replace(choice, knots=knots.chosen_after(before, edited, values))
         if values.get("preview") == "glance":
             desk = desk_of(scene, choice, edited, hasty=True)
-            return HttpResponse(glance(before, edited, (desk.shelf, desk.pictures), state_of(values)))
+            return HttpResponse(glance(before, edited, (desk.shelf, desk.pictures), values))
         if values.get("preview"):
             return parts(request, desk_of(scene, choice, edited, hasty=values["preview"] == "hasty"))
     except ClinamenError as error:

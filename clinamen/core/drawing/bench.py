@@ -28,6 +28,7 @@ SPARE = 1.25  # how much higher the page is than what is drawn on it
 SIDE_AT = 0.62  # of the way from tip to end: where the hand of a side is
 CROWDED = 58.0  # px: sheets nearer than this say their softness at different heights
 LINE = 13.0  # px
+BESIDE = 80.0  # px: what stands nearer to an edge has its words to the other side
 KEPT = 64  # drawings that are kept: what a slider of light or look changes is none of this
 
 
@@ -48,6 +49,7 @@ class Stand:
     takes: bool
     visible: bool
     doubled: bool  # stands where another says the same
+    side: str  # where its words go so that they are within the drawing: "", "start" of it or "end"
 
 
 @dataclass(frozen=True)
@@ -194,6 +196,7 @@ def _stands(scene: Scene, soft: dict[str, float], page: Page) -> tuple[Stand, ..
             Stand(
                 layer.id, layer.label, x, top, said_at, soft[layer.id], says, kept, depth_colour(rate),
                 abs(rate - scene.camera.focus) < 1e-6, layer.takes.focus, layer.visible, doubled,
+                "end" if x > page.width - BESIDE else "start" if x < BESIDE else "",
             )
         )  # fmt: skip
     return tuple(found)

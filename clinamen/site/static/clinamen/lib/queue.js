@@ -37,7 +37,9 @@ document.addEventListener('htmx:confirm', (event) => {
 let under = 0, left = false, previewing = false;
 /** @param {'GET' | 'POST'} verb @param {string} path @param {Record<string, unknown>} values */
 const beside = (verb, path, values) => htmx.ajax(verb, path, {...asker('asks-beside'), values: {...choice(), ...values, verdict: 1}});
-const moves = (config) => !!config?.parameters?.page && !config.parameters.verdict && !config.path.endsWith('/fixes/');
+/** The view as it is kept, drawn by the server. @param {Record<string, unknown>} values */
+export const seen = (values) => htmx.ajax('GET', `/scenes/${scene}/seen/`, {...asker('asks-seen'), values: {...choice(), ...values}});
+const moves = (config) => !!config?.parameters?.page && !config.parameters.verdict && !/\/(fixes|seen)\/$/.test(config.path);
 document.addEventListener('htmx:beforeRequest', (event) => {
   if (!moves(event.detail.requestConfig)) return;
   under += 1;

@@ -1,7 +1,7 @@
 // The room Look: switches, and sliders and colours that are seen while they are set.
 import '../parts/bench.js';
 import '../parts/lookmarks.js';
-import {choice, edit, preview, settled} from '../lib/queue.js';
+import {choice, edit, preview, seen, settled} from '../lib/queue.js';
 import {at} from '../parts/view.js';
 import {drawsByProcessor} from '../lib/graphics.js';
 import {drawCurves} from '../parts/tones.js';
@@ -43,9 +43,10 @@ function shownHow(rested) {
   touched = performance.now();
   clearTimeout(away);
   if (!slow) return {preview: 'hasty'};
-  return rested ? {preview: 'hasty', ...whole()} : {preview: 'glance', ...at};
+  return {preview: 'glance', ...rested ? whole() : at};
 }
 const uncover = () => { clearTimeout(away); surround.classList.remove('glancing'); };
+const uncoverSoon = () => { clearTimeout(away); away = setTimeout(uncover, AWAY); };
 document.addEventListener('staged', () => {
   const from = performance.now(), covered = surround.classList.contains('glancing');
   if (covered || from - touched > HAND) return;
@@ -57,13 +58,18 @@ document.addEventListener('staged', () => {
 document.addEventListener('htmx:oobAfterSwap', (event) => {
   if (event.detail.target?.id !== 'glance') return;
   surround.classList.add('glancing');
-  clearTimeout(away);
-  away = setTimeout(uncover, AWAY);
+  uncoverSoon();
+});
+document.addEventListener('htmx:afterRequest', (event) => { if (!event.detail.successful) uncoverSoon(); });
+// A picture of what is no longer so is left out.
+document.addEventListener('htmx:beforeSwap', (event) => {
+  const {since} = event.detail.requestConfig?.parameters ?? {};
+  if (since && Number(since) < touched) event.detail.shouldSwap = false;
 });
 // Whatever else is asked for is seen in the view itself.
 document.addEventListener('htmx:afterOnLoad', (event) => {
   const {preview: how, verdict} = event.detail.requestConfig?.parameters ?? {};
-  if (!how && !verdict && !setting) uncover();
+  if (!how && !verdict && !setting && !event.detail.requestConfig.path.endsWith('/seen/')) uncover();
 });
 document.addEventListener('driven', () => { if (!setting && performance.now() - touched > HAND) uncover(); });
 document.addEventListener('change', async (event) => {
@@ -71,10 +77,12 @@ document.addEventListener('change', async (event) => {
   if (!field.dataset?.lookSet) return;
   const [name, values] = asked(field), id = document.activeElement?.id;
   setting += 1;
+  clearTimeout(away);
   try {
     await settled();
-    await edit(name, {...values, ...slow ? whole() : {}});
+    await edit(name, values);
   } finally { setting -= 1; }
+  if (slow && !setting) seen({...whole(), since: touched = performance.now()}).finally(uncoverSoon);
   if (id) document.getElementById(id)?.focus({preventScroll: true});
 });
 // What was open stays open when it is drawn anew; a step that was just added is open.

@@ -5,7 +5,8 @@ import csv
 import json
 import math
 import sys
-from collections.abc import Iterator
+import time
+from collections.abc import Callable, Iterator
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
@@ -160,11 +161,13 @@ def render(options: argparse.Namespace) -> int:
     from clinamen.core.pictures.encoding import encode_png
     from clinamen.core.raster import Filter
     from clinamen.core.raster import render as draw
-    from clinamen.core.raster.exposure import exposed
+    from clinamen.core.raster.exposure import exposed, moments
 
     sampling: Filter = "draft" if options.draft else "fine"
     load = _shelf(files).loader(files.scene, options.scale)
-    picture = exposed(files.scene, state, lambda at: draw(files.scene, at, load, options.scale, sampling=sampling))
+    picture = exposed(
+        moments(files.scene, state), lambda at: draw(files.scene, at, load, options.scale, sampling=sampling)
+    )
     options.out.write_bytes(encode_png(picture[..., :3].copy()))
     _print({"written": [str(options.out)], "width": picture.shape[1], "height": picture.shape[0]})
     return 0
@@ -179,31 +182,45 @@ def export(options: argparse.Namespace) -> int:
     if options.to not in EXPORTS:
         raise BadArt(f"--to {options.to}: cannot be written yet; choose {', '.join(EXPORTS)}")
     made = EXPORTS[options.to]
-    given = {field.name: getattr(options, field.name) for field in fields_of(made.options)}
+    given = {field.name: getattr(options, field.name, None) for field in fields_of(made.options)}
+    if made.in_parts:
+        from clinamen.core.film.formats import format_of
+
+        given["format"] = format_of(options.out).id
     wanted = checked(made.options, {name: value for name, value in given.items() if value is not None})
     for sentence in made.leaves_out(files.scene):
         print(f"left out: {sentence}", file=sys.stderr)
+    for sentence in made.notes(files.scene, wanted):
+        print(sentence, file=sys.stderr)
     if options.more and not made.takes_more:
         several = " or ".join(each.id for each in EXPORTS.values() if each.takes_more)
         raise BadEdit(f"--more: --to {options.to} holds one scene; give more only to {several}")
     more = [(each.scene, _shelf(each)) for each in map(open_scene, options.more)]
-    built = made.build(files.scene, _shelf(files), wanted, Told(), more)
-    written = write_files(built, options.out)
-    total = sum(item["bytes"] for item in written)
-    costs = {"budget": table} if (table := made.budget(built)) else {}
+    out = Path(options.out)
+    told = Told(_progress()) if made.in_parts else Told()
+    paths = made.write(out, files.scene, _shelf(files), wanted, told, more, options.workers)
+    base = out if out.is_dir() else out.parent
+    written = [{"file": path.relative_to(base).as_posix(), "bytes": path.stat().st_size} for path in paths]
+    table = (
+        [] if made.in_parts else made.budget({path.relative_to(base).as_posix(): path.read_bytes() for path in paths})
+    )
+    total = sum(path.stat().st_size for path in paths)
+    costs = {"budget": table} if table else {}
     _print({"to": options.to, "out": str(options.out), "files": written, "bytes": total, **costs})
     return 0
 
 
-def write_files(files: dict[str, bytes], folder: Path) -> list[dict[str, Any]]:
-    """Write files below a folder; the list of what was written."""
-    written = []
-    for name, data in sorted(files.items()):
-        path = folder / name
-        path.parent.mkdir(parents=True, exist_ok=True)
-        path.write_bytes(data)
-        written.append({"file": name, "bytes": len(data)})
-    return written
+def _progress() -> Callable[[float, str], None]:
+    """Tells how far it is on standard error, a line every second."""
+    told = time.monotonic()
+
+    def tell(share: float, says: str) -> None:
+        nonlocal told
+        if time.monotonic() - told >= 1 or share >= 1:
+            told = time.monotonic()
+            print(says, file=sys.stderr, flush=True)
+
+    return tell
 
 
 def check(options: argparse.Namespace) -> int:

@@ -8,6 +8,7 @@ import argparse
 import sys
 from collections.abc import Sequence
 from pathlib import Path
+from typing import Any
 
 from clinamen.cli import commands as functions
 from clinamen.core.errors import BadDocument, ClinamenError
@@ -63,10 +64,11 @@ def _parser(with_exports: bool) -> argparse.ArgumentParser:
     render.add_argument("--scale", type=float, default=1.0, help="picture pixels per view pixel")
     render.add_argument("--draft", action="store_true", help="sample between four pixels: quicker, less sharp")
     export = command("export", "write the scene for browsers or engines")
-    export.add_argument("--to", required=True, choices=("web", "engine", "film", "layered"))
-    export.add_argument("--out", type=Path, required=True, metavar="DIR")
+    export.add_argument("--to", required=True, choices=("web", "engine", "film", "sheets", "elements", "layered"))
+    export.add_argument("--out", required=True, metavar="DIR", help="a folder; a film's file, or a folder ending in /")
     says = "web: one more scene on the same page, below what stands there; may be given several times"
     export.add_argument("--more", type=Path, action="append", default=[], metavar="SCENE", help=says)
+    export.add_argument("--workers", type=int, default=1, metavar="N", help="film, elements: so many processes draw")
     if with_exports:
         _add_options(export)
     command("check", "is the document valid; every problem with its path")
@@ -81,11 +83,14 @@ def _add_options(parser: argparse.ArgumentParser) -> None:
 
     for export in EXPORTS.values():
         for field in fields_of(export.options):
-            flag, text = f"--{field.name.replace('_', '-')}", f"{export.id}: {field.label}".replace("%", "%%")
+            flag, text = field.flag, f"{export.id}: {field.label}".replace("%", "%%")
+            if not flag or flag in parser._option_string_actions:  # two exports may ask for the same
+                continue
+            named: dict[str, Any] = {"dest": field.name, "default": None, "help": text}
             if field.kind == "switch":
-                parser.add_argument(flag, action=argparse.BooleanOptionalAction, default=None, help=text)
+                parser.add_argument(flag, action=argparse.BooleanOptionalAction, **named)
             elif field.kind == "choice":
-                parser.add_argument(flag, choices=[value for value, _ in field.choices], help=text)
+                parser.add_argument(flag, choices=[value for value, _ in field.choices], **named)
             else:
                 kind = int if field.whole else float if field.kind == "number" else str
-                parser.add_argument(flag, type=kind, help=text)
+                parser.add_argument(flag, type=kind, **named)

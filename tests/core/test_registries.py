@@ -60,13 +60,14 @@ def _again(art: np.ndarray) -> np.ndarray:
 def test_every_export_builds_with_its_defaults_tells_how_far_it_is_and_can_be_called_off(name: str) -> None:
     export = EXPORTS[name]
     assert export.id == name and export.name and export.says.endswith(".")
-    made = scene(layer("a", 40, 30), layer("b", 30, 20), view={"width": 40, "height": 30})
+    clock = {"time": {"duration": 0.2}}
+    made = scene(layer("a", 40, 30), layer("b", 30, 20), view={"width": 40, "height": 30}, drivers=clock)
     shelf = shelf_of({"a": noise(40, 30), "b": noise(30, 20)})
     told: list[float] = []
     files = export.build(made, shelf, export.options(), Told(lambda share, file: told.append(share)))
     assert files and all(isinstance(data, bytes) and data for data in files.values())
     assert told == sorted(told) and told[0] >= 0 and told[-1] <= 1
-    assert export.single == (len(files) == 1 and name == "layered")
+    assert export.single == (len(files) == 1 and name in ("layered", "film"))
 
     class Stop(Exception):
         pass
@@ -83,8 +84,12 @@ def test_every_export_builds_with_its_defaults_tells_how_far_it_is_and_can_be_ca
 def test_every_option_is_a_field_that_reads_back_its_default(name: str) -> None:
     options = EXPORTS[name].options
     fields = fields_of(options)
-    assert [field.name for field in fields] == list(options.model_fields)
-    typed = {f.name: "1" if f.value is True else str(f.value) for f in fields if f.value is not False}
+    assert [field.name for field in fields] == [name for name, info in options.model_fields.items() if not info.exclude]
+    typed = {
+        f.name: "1" if f.value is True else "" if f.value is None else str(f.value)
+        for f in fields
+        if f.value is not False
+    }
     assert read_options(options, typed) == options()
     for field in fields:
         if field.kind == "number":

@@ -10,6 +10,8 @@ from collections.abc import Callable, Mapping, Sequence
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
 from os import cpu_count
+from pathlib import Path
+from types import UnionType
 from typing import Any, ClassVar, Literal, TypeVar, get_args, get_origin
 
 from pydantic import BaseModel, ConfigDict, ValidationError
@@ -66,11 +68,14 @@ class OptionField:
     value: Any
     choices: tuple[tuple[str, str], ...] = ()
     whole: bool = False
+    empty: str = ""  # what stands for nothing typed, where nothing need be
+    flag: str = ""  # of the command line; empty where it has none
 
 
 class Export(ABC):
     """One export. `id` is the word of the command line, `name` what people call it, `says` a sentence about it;
-    `single` where it is one file and not a folder, `takes_more` where several scenes may go into it."""
+    `single` where it is one file and not a folder, `takes_more` where several scenes may go into it, `in_parts` where it is made
+    in ranges of frames, a job each."""
 
     id: ClassVar[str]
     name: ClassVar[str]
@@ -78,10 +83,26 @@ class Export(ABC):
     options: ClassVar[type[Options]] = Options
     single: ClassVar[bool] = False
     takes_more: ClassVar[bool] = False
+    in_parts: ClassVar[bool] = False
 
     @abstractmethod
     def build(self, scene: Scene, shelf: ArtShelf, options: Any, told: Told, more: More = ()) -> Files:
         """The export's files by path; `more` scenes follow the first one, in this order, where it takes more."""
+
+    def write(
+        self, out: Path, scene: Scene, shelf: ArtShelf, options: Any, told: Told, more: More = (), workers: int = 1
+    ) -> list[Path]:
+        """Write it below a folder, or as the file `out` where it is `in_parts`; what was written, sorted."""
+        files = self.build(scene, shelf, options, told, more)
+        for name, data in files.items():
+            path = out / name
+            path.parent.mkdir(parents=True, exist_ok=True)
+            path.write_bytes(data)
+        return sorted(out / name for name in files)
+
+    def notes(self, scene: Scene, options: Any) -> list[str]:
+        """A sentence on each thing that is other than these options ask for."""
+        return []
 
     def budget(self, files: Files) -> list[dict[str, Any]]:
         """What the files cost those they are made for, a row for each case, with rows by layer; none where nobody counts."""
@@ -96,22 +117,24 @@ EXPORTS: Registry[Export] = Registry("exports")
 
 
 def fields_of(options: type[Options]) -> list[OptionField]:
-    """The options as fields."""
-    return [_field(name, info) for name, info in options.model_fields.items()]
+    """The options as fields, but for those that an export rules out."""
+    return [_field(name, info) for name, info in options.model_fields.items() if not info.exclude]
 
 
 def _field(name: str, info: FieldInfo) -> OptionField:
     extra = info.json_schema_extra if isinstance(info.json_schema_extra, dict) else {}
-    label, unit = info.title or name.replace("_", " "), str(extra.get("unit", ""))
+    label, unit, empty = info.title or name.replace("_", " "), str(extra.get("unit", "")), str(extra.get("empty", ""))
+    flag = str(extra.get("flag", f"--{name.replace('_', '-')}"))
+    kinds = get_args(info.annotation) if isinstance(info.annotation, UnionType) else (info.annotation,)
     if get_origin(info.annotation) is Literal:
         words = extra.get("words")
         named = words if isinstance(words, dict) else {}
         choices = tuple((str(c), str(named.get(str(c), c))) for c in get_args(info.annotation))
-        return OptionField(name, label, unit, "choice", info.default, choices)
+        return OptionField(name, label, unit, "choice", info.default, choices, flag=flag)
     if info.annotation is bool:
-        return OptionField(name, label, unit, "switch", info.default)
-    kind: Literal["number", "text"] = "number" if info.annotation in (int, float) else "text"
-    return OptionField(name, label, unit, kind, info.default, whole=info.annotation is int)
+        return OptionField(name, label, unit, "switch", info.default, flag=flag)
+    kind: Literal["number", "text"] = "number" if kinds[0] in (int, float) else "text"
+    return OptionField(name, label, unit, kind, info.default, whole=kinds[0] is int, empty=empty, flag=flag)
 
 
 def read_options(options: type[Options], values: Mapping[str, str]) -> Options:
@@ -122,6 +145,8 @@ def read_options(options: type[Options], values: Mapping[str, str]) -> Options:
             found[field.name] = values.get(field.name) in ("1", "true", "on")
         elif field.name not in values:
             continue
+        elif field.empty and not values[field.name].strip():
+            found[field.name] = field.value
         elif field.kind == "number":
             typed = number(values[field.name], field.label, units=field.unit)
             found[field.name] = round(typed) if field.whole else typed

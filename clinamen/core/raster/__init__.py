@@ -7,7 +7,7 @@ away. Drawn in tiles by compiled code (`tiled`), or by OpenCV alone where that c
 import logging
 import os
 from collections import deque
-from collections.abc import Callable, Iterable, Iterator
+from collections.abc import Callable, Iterable, Iterator, Sequence
 from concurrent.futures import Future, ThreadPoolExecutor
 from functools import cache
 from typing import Any, Literal
@@ -20,13 +20,15 @@ from clinamen.core.motion.mixes import Motion
 from clinamen.core.motion.states import State
 from clinamen.core.pixels import straighten
 from clinamen.core.raster import plain
+from clinamen.core.raster.exposure import exposed
 from clinamen.core.raster.framing import framed
 from clinamen.core.raster.frost import frosted
 from clinamen.core.raster.laid import Laid, Loader, laid_of
 from clinamen.core.stage import stage_at
 
-__all__ = ["Filter", "Laid", "Loader", "background", "draw", "frames", "render", "why_slow"]
+__all__ = ["Box", "Filter", "Laid", "Loader", "background", "draw", "frames", "render", "why_slow"]
 
+Box = tuple[int, int, int, int]
 Filter = Literal["fine", "draft"]  # a cubic fitted to the scale, or the four nearest pixels
 _log = logging.getLogger(__name__)
 
@@ -46,31 +48,40 @@ def render(
     motion: Motion | None = None,
     sampling: Filter = "fine",
     threads: int | None = None,
+    box: Box | None = None,
 ) -> Pixels:
     """The view at `state`, [H·scale, W·scale, 4] uint8. `load` gives a layer's art [h, w, 4]; if it has a method `key` that
     names a layer's art by content, the art is kept ready for the next frame. `transparent` leaves the background out.
-    `threads`: how many share the work; the picture is the same."""
+    `threads`: how many share the work; the picture is the same. `box`: only these pixels of it (left, top, right, bottom),
+    unframed."""
     width, height = max(1, round(scene.view.width * scale)), max(1, round(scene.view.height * scale))
     zoom = np.diag([width / scene.view.width, height / scene.view.height, 1.0])
     colour = (0.0, 0.0, 0.0, 0.0) if transparent else (*(value / 255 for value in background(scene)), 1.0)
+    if box is not None:
+        zoom = np.array([[1, 0, -box[0]], [0, 1, -box[1]], [0, 0, 1.0]]) @ zoom
+        sheets = laid_of(scene, stage_at(scene, state, motion), load, zoom)
+        return draw(sheets, (box[2] - box[0], box[3] - box[1]), colour, None, sampling, threads)
     sheets = laid_of(scene, stage_at(scene, state, motion), load, zoom)
     return framed(scene, draw(sheets, (width, height), colour, None, sampling, threads), transparent)
 
 
 def frames(
     scene: Scene,
-    states: Iterable[State],
+    states: Iterable[State | Sequence[State]],
     load: Loader,
     scale: float = 1.0,
     transparent: bool = False,
     sampling: Filter = "fine",
     threads: int | None = None,
+    box: Box | None = None,
 ) -> Iterator[Pixels]:
-    """As `render`, of one state after the other: a frame on each thread, handed over in their order, few of them ahead."""
+    """As `render`, of one state after the other: a frame on each thread, handed over in their order, few of them ahead. Where
+    several states are told of a frame, it is their mean in linear light, as a shutter sees them."""
     count, motion = threads or os.cpu_count() or 1, Motion(scene)
 
-    def one(state: State) -> Pixels:
-        return render(scene, state, load, scale, transparent, motion, sampling, 1)
+    def one(state: State | Sequence[State]) -> Pixels:
+        moments = [state] if isinstance(state, State) else state
+        return exposed(moments, lambda at: render(scene, at, load, scale, transparent, motion, sampling, 1, box))
 
     with ThreadPoolExecutor(count, thread_name_prefix="frame") as pool:
         under_way: deque[Future[Pixels]] = deque()

@@ -4,7 +4,7 @@ The shutter opens at the frame's own moment and stays open for `film.shutter` / 
 the middle of even parts of that. A scene without time, or a shutter of 0, is drawn at its moment.
 """
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import replace
 
 import numpy as np
@@ -24,9 +24,8 @@ def moments(scene: Scene, state: State) -> list[State]:
     return [replace(state, time=state.time + (i + 0.5) / film.samples * open_for) for i in range(film.samples)]
 
 
-def exposed(scene: Scene, state: State, draw: Callable[[State], Pixels]) -> Pixels:
-    """The frame [h, w, 4] at a state; `draw` gives the picture at one moment."""
-    states = moments(scene, state)
+def exposed(states: Sequence[State], draw: Callable[[State], Pixels]) -> Pixels:
+    """The frame [h, w, 4] over these moments; `draw` gives the picture at one."""
     if len(states) == 1:
         return draw(states[0])
     table = linear(np.arange(256) / 255).astype(np.float32)

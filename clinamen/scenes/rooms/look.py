@@ -11,6 +11,7 @@ from clinamen.core.drawing import bench, plan, tones
 from clinamen.core.edits.dress import group_names
 from clinamen.core.edits.look import resting_rate
 from clinamen.core.errors import BadArt
+from clinamen.core.film.guides import safe_areas
 from clinamen.core.finish import finish_of
 from clinamen.core.look.steps import LOOKS, Fade, LookStep, Together
 from clinamen.core.look.steps.base import Group
@@ -31,7 +32,6 @@ GROUPS: tuple[Group, ...] = get_args(Group)
 MADE_GROUPS: tuple[MadeGroup, ...] = ("Words", "Plain", "Weather", "Film")
 TONED = 240  # px: longest side of the art that tones are counted in
 SAME = 5e-4  # of rate: what stands so near to the plane in focus stands in it
-SAFE = (0.93, 0.9)  # of width and height: action and title safe areas (SMPTE ST 2046-1, from memory)
 SHARP = 1.0  # px of standard deviation: what still passes for sharp in "depth of field"
 CONFUSION = 0.03  # mm on a 36 mm sensor, scaled with it: common practice, no source
 
@@ -214,8 +214,7 @@ class LookRoom(Desk):
     def safe(self) -> list[list[float]]:
         """The safe areas of what is open (left, top, width, height in view pixels): action, then title."""
         view = self.document.view
-        left, top, wide, high = self.document.frame.opening(view.width, view.height)
-        return [[left + wide * (1 - s) / 2, top + high * (1 - s) / 2, wide * s, high * s] for s in SAFE]
+        return [list(area) for area in safe_areas(self.document.frame, view.width, view.height)]
 
     @cached_property
     def bench(self) -> bench.Bench:

@@ -1,6 +1,7 @@
 """Exports: one row for each that was asked for, worked off by the worker."""
 
 import uuid
+from pathlib import PurePosixPath
 from typing import Any
 
 from django.db import models
@@ -29,6 +30,9 @@ class Export(models.Model):
     size = models.PositiveBigIntegerField(default=0)
     contents: Any = models.JSONField(default=list, help_text="name and size of every file inside")
     budget: Any = models.JSONField(default=list, help_text="what it costs its visitors, by window and layer")
+    draft = models.CharField(max_length=300, blank=True, help_text="a film's draft, kept beside it")
+    newest = models.TextField(blank=True, help_text="the frame drawn last, small, as an address that holds it")
+    begun = models.DateTimeField(null=True)
     created = models.DateTimeField(auto_now_add=True)
     finished = models.DateTimeField(null=True)
 
@@ -39,9 +43,56 @@ class Export(models.Model):
         return f"{self.kind} of {self.scene}"
 
     @property
+    def folder(self) -> str:
+        """Where its files lie in the store."""
+        return f"exports/{self.pk}"
+
+    @property
+    def before(self) -> int:
+        """How many exports are to be made before it."""
+        running = Export.objects.filter(status__in=(JobStatus.WAITING, JobStatus.WORKING))
+        return running.filter(created__lt=self.created).count()
+
+    @property
     def running(self) -> bool:
         return self.status in (self.Status.WAITING, self.Status.WORKING)
 
     @property
+    def shows(self) -> str:
+        """How a page shows the finished film: "video", "picture", or not at all."""
+        if self.kind != "film" or self.status != JobStatus.DONE:
+            return ""
+        return {".mp4": "video", ".webm": "video", ".gif": "picture", ".webp": "picture", ".apng": "picture"}.get(
+            PurePosixPath(self.file).suffix, ""
+        )
+
+    @property
     def kind_name(self) -> str:
         return EXPORTS[self.kind].name if self.kind in EXPORTS else self.kind
+
+
+class Part(models.Model):
+    """A range of a film's frames, a job of its own; the film's draft is the part without a number."""
+
+    Status = JobStatus
+
+    export = models.ForeignKey(Export, on_delete=models.CASCADE, related_name="parts")
+    number = models.IntegerField(null=True)
+    first = models.IntegerField()
+    last = models.IntegerField(help_text="the frame after its last")
+    status = models.CharField(max_length=20, choices=JobStatus.choices, default=JobStatus.WAITING)
+    done = models.IntegerField(default=0)
+    tries = models.IntegerField(default=0)
+    says = models.CharField(max_length=500, blank=True)
+    file = models.CharField(max_length=300, blank=True)
+
+    class Meta:
+        ordering = ["number"]
+        constraints = [models.UniqueConstraint(fields=["export", "number"], name="one_part_a_number")]
+
+    def __str__(self) -> str:
+        return f"frames {self.first} to {self.last - 1} of {self.export}"
+
+    @property
+    def frames(self) -> int:
+        return self.last - self.first

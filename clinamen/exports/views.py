@@ -1,20 +1,21 @@
 """Asking for exports, watching them, taking them away."""
 
-from pathlib import PurePosixPath
+import mimetypes
 from typing import Any
 
 from django.contrib.auth.decorators import login_required
-from django.core.files.storage import default_storage
 from django.db import transaction
-from django.http import FileResponse, Http404, HttpRequest, HttpResponse
+from django.http import Http404, HttpRequest, HttpResponse, HttpResponseBase
 from django.shortcuts import get_object_or_404, render
 from django.views.decorators.http import require_GET, require_POST
 
 from clinamen.core.errors import BadEdit
 from clinamen.core.exports import EXPORTS
 from clinamen.core.exports.base import read_options
+from clinamen.exports.actions.shoot import again, ask, call_off, progress, remove
 from clinamen.exports.models import Export
-from clinamen.exports.tasks import make_export
+from clinamen.exports.ranged import ranged
+from clinamen.exports.tasks import defer_part, make_export, put_first
 from clinamen.scenes.answers import owner_of
 from clinamen.scenes.models import Scene
 
@@ -37,6 +38,9 @@ def new(request: HttpRequest, pk: Any) -> HttpResponse:
     assert scene.head_id is not None
     try:
         options = read_options(EXPORTS[kind].options, request.POST.dict()).model_dump()
+        if EXPORTS[kind].in_parts:
+            ask(scene, options, only_draft=bool(request.POST.get("draft")), defer=defer_part)
+            return _listed(request, scene)
         more = _more(request) if EXPORTS[kind].takes_more else []
         with transaction.atomic():
             export = Export.objects.create(
@@ -73,7 +77,28 @@ def listing(request: HttpRequest, pk: Any) -> HttpResponse:
 @require_GET
 def row(request: HttpRequest, pk: Any) -> HttpResponse:
     """How an export stands."""
-    return render(request, "exports/row.html", {"export": _export(request, pk)})
+    return _row(request, _export(request, pk))
+
+
+@login_required
+@require_GET
+def standing(request: HttpRequest, pk: Any) -> HttpResponse:
+    """How far an export is: what moves of its row; the whole row when it is over or its draft has come, so that a draft that
+    plays goes on playing meanwhile."""
+    export = _export(request, pk)
+    if not export.running or bool(export.draft) != bool(request.GET.get("draft")):
+        answer = _row(request, export)
+        answer["HX-Retarget"], answer["HX-Reswap"] = f"#export-{export.pk}", "outerHTML"
+        return answer
+    return render(request, "exports/standing.html", _told(export))
+
+
+def _row(request: HttpRequest, export: Export) -> HttpResponse:
+    return render(request, "exports/row.html", _told(export))
+
+
+def _told(export: Export) -> dict[str, Any]:
+    return {"export": export, "progress": progress(export) if export.running and export.kind == "film" else None}
 
 
 @login_required
@@ -81,17 +106,54 @@ def row(request: HttpRequest, pk: Any) -> HttpResponse:
 def cancel(request: HttpRequest, pk: Any) -> HttpResponse:
     """Call an export off."""
     export = _export(request, pk)
-    running = (Export.Status.WAITING, Export.Status.WORKING)
-    Export.objects.filter(pk=export.pk, status__in=running).update(status=Export.Status.CANCELLED)
+    call_off(export)
     export.refresh_from_db()
-    return render(request, "exports/row.html", {"export": export})
+    return _row(request, export)
+
+
+@login_required
+@require_POST
+def first(request: HttpRequest, pk: Any) -> HttpResponse:
+    """Have an export made before the others that wait."""
+    export = _export(request, pk)
+    put_first(export)
+    return _row(request, export)
+
+
+@login_required
+@require_POST
+def retry(request: HttpRequest, pk: Any) -> HttpResponse:
+    """Take up again what failed of a film; what is done of it is kept."""
+    export = _export(request, pk)
+    again(export, defer_part)
+    export.refresh_from_db()
+    return _row(request, export)
+
+
+@login_required
+@require_POST
+def discard(request: HttpRequest, pk: Any) -> HttpResponse:
+    """Take an export away."""
+    remove(_export(request, pk))
+    return HttpResponse("")
 
 
 @login_required
 @require_GET
-def download(request: HttpRequest, pk: Any) -> FileResponse:
+def download(request: HttpRequest, pk: Any) -> HttpResponseBase:
     """The finished file."""
     export = _export(request, pk)
     if export.status != Export.Status.DONE:
         raise Http404
-    return FileResponse(default_storage.open(export.file), as_attachment=True, filename=PurePosixPath(export.file).name)
+    return ranged(request, export.file, "application/octet-stream", attached=True)
+
+
+@login_required
+@require_GET
+def play(request: HttpRequest, pk: Any, what: str) -> HttpResponseBase:
+    """A film, or its draft, as a player on the page asks for it."""
+    export = _export(request, pk)
+    name = export.draft if what == "draft" else export.file
+    if not name or (what == "film" and export.status != Export.Status.DONE) or export.kind != "film":
+        raise Http404
+    return ranged(request, name, mimetypes.guess_type(name)[0] or "application/octet-stream")

@@ -115,6 +115,7 @@ CONTENT_SECURITY_POLICY = {
         "style-src": [SELF],
         "font-src": [SELF],
         "img-src": [SELF, "data:", "blob:"],
+        "media-src": [SELF],
         "connect-src": [SELF],
         "frame-src": [SELF],
         "frame-ancestors": [NONE],
@@ -136,3 +137,8 @@ LOGGING = {
     "handlers": {"console": {"class": "logging.StreamHandler"}},
     "root": {"handlers": ["console"], "level": "WARNING"},
 }
+
+PROCRASTINATE_READONLY_MODELS = False  # an export that is wanted first gets its jobs another priority
+# Exports are taken away when they are older than so many days, and the oldest when all together take more room than that.
+EXPORTS_DAYS = float(os.environ.get("CLINAMEN_EXPORTS_DAYS", "30"))
+EXPORTS_GIGABYTES = float(os.environ.get("CLINAMEN_EXPORTS_GIGABYTES", "20"))

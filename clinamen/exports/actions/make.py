@@ -41,7 +41,7 @@ def make(export: Export) -> None:
         if kind.single:
             ((name, data),) = files.items()
         else:
-            data, name = _zip(files, f"{stem}-{export.kind}"), f"{stem}-{export.kind}.zip"
+            data, name = zipped(files, f"{stem}-{export.kind}"), f"{stem}-{export.kind}.zip"
         export.file = f"exports/{export.pk}/{name}"
         write(export.file, data)
         export.size = len(data)
@@ -92,10 +92,10 @@ def _teller(export: Export):  # type: ignore[no-untyped-def]
     return tell
 
 
-def _zip(files: dict[str, bytes], folder: str) -> bytes:
+def zipped(files: dict[str, bytes], folder: str) -> bytes:
     out = io.BytesIO()
     with zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED) as archive:
         for name, data in sorted(files.items()):
-            stored = name.endswith((".png", ".webp", ".avif"))
+            stored = name.endswith((".png", ".webp", ".avif", ".mov", ".webm", ".mkv", ".pdf"))
             archive.writestr(f"{folder}/{name}", data, zipfile.ZIP_STORED if stored else zipfile.ZIP_DEFLATED)
     return out.getvalue()

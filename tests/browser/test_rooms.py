@@ -5,6 +5,7 @@ import re
 import pytest
 from playwright.sync_api import expect
 
+from clinamen.core.exports import EXPORTS
 from tests.browser.test_whole_job import head, make_scene
 from tests.browser.test_workspace import TWO
 from tests.conftest import until
@@ -60,7 +61,7 @@ def test_every_export_can_be_pressed_without_scrolling(visitor) -> None:
     page = visitor
     base = make_scene(page, **TWO)
     page.goto(f"{base}/export/")
-    expect(page.locator(".export-card")).to_have_count(3)
+    expect(page.locator(".export-card")).to_have_count(len(EXPORTS))
     assert page.evaluate(SHOWN, ".export-card .main-button")
 
 

@@ -70,6 +70,7 @@ class OptionField:
     whole: bool = False
     empty: str = ""  # what stands for nothing typed, where nothing need be
     flag: str = ""  # of the command line; empty where it has none
+    offers: str = ""  # what of the scene is offered to be typed: "hands", "layers"
 
 
 class Export(ABC):
@@ -99,6 +100,10 @@ class Export(ABC):
             path.parent.mkdir(parents=True, exist_ok=True)
             path.write_bytes(data)
         return sorted(out / name for name in files)
+
+    def usual(self, scene: Scene) -> dict[str, Any]:
+        """Options that suit this scene better than the defaults do."""
+        return {}
 
     def notes(self, scene: Scene, options: Any) -> list[str]:
         """A sentence on each thing that is other than these options ask for."""
@@ -134,7 +139,8 @@ def _field(name: str, info: FieldInfo) -> OptionField:
     if info.annotation is bool:
         return OptionField(name, label, unit, "switch", info.default, flag=flag)
     kind: Literal["number", "text"] = "number" if kinds[0] in (int, float) else "text"
-    return OptionField(name, label, unit, kind, info.default, whole=kinds[0] is int, empty=empty, flag=flag)
+    offers = str(extra.get("offers", ""))
+    return OptionField(name, label, unit, kind, info.default, (), kinds[0] is int, empty, flag, offers)
 
 
 def read_options(options: type[Options], values: Mapping[str, str]) -> Options:

@@ -12,7 +12,7 @@ from clinamen.core.document import Frame, Scene
 from clinamen.core.errors import BadEdit
 from clinamen.core.exchange.names import id_from_name
 from clinamen.core.exports.base import Export, Files, More, Told
-from clinamen.core.exports.film import FilmOptions, film
+from clinamen.core.exports.film import FilmOptions, film, usual
 from clinamen.core.film.apart import Piece, evened, moments_of, pieces
 from clinamen.core.film.coder import beside
 from clinamen.core.film.film import Film, Pace
@@ -37,7 +37,7 @@ class ElementOptions(FilmOptions):
 class ElementsExport(Export):
     id = "elements"
     name = "Elements"
-    says = "Every layer that moves as a transparent film of its own, trimmed to what it needs, for compositing."
+    says = "Every layer that moves as a transparent film of its own."
     options = ElementOptions
 
     def build(self, scene: Scene, shelf: ArtShelf, options: Any, told: Told, more: More = ()) -> Files:
@@ -75,6 +75,9 @@ class ElementsExport(Export):
                 rows.append({**row, "blend": "normal" if opaque else piece.layer.blend})
             (folder / "elements.json").write_text(json.dumps(_told(whole, rows), indent=1, ensure_ascii=False))
         return sorted(path for path in out.rglob("*") if path.is_file())
+
+    def usual(self, scene: Scene) -> dict[str, Any]:
+        return usual(scene)
 
     def leaves_out(self, scene: Scene) -> list[str]:
         frosted = [x.label for x in scene.layers if x.visible and x.backdrop is not None]

@@ -33,7 +33,7 @@ class FilmOptions(Options):
         default=None, gt=0, le=36000, title="Seconds", json_schema_extra={"unit": "s", "empty": "all of it"}
     )
     ease: EaseName = Field(default="linear", title="The scroll runs")
-    hand: str = Field(default="", max_length=80, title="Hand", json_schema_extra={"empty": "of a scene's hands"})
+    hand: str = Field(default="", max_length=80, title="Hand", json_schema_extra={"empty": "none", "offers": "hands"})
     start: float | None = Field(
         default=None, ge=0, title="From", json_schema_extra={"unit": "s", "flag": "--from", "empty": "beginning"}
     )
@@ -41,7 +41,10 @@ class FilmOptions(Options):
     fps: str = Field(default="", max_length=20, title="Frames a second", json_schema_extra={"empty": "the scene's"})
     scroll: float = Field(default=0.0, ge=0, le=1, title="Scroll stands at", json_schema_extra={"flag": "--scroll-at"})
     only: str = Field(
-        default="", max_length=200, title="Only layer or group", json_schema_extra={"empty": "all layers"}
+        default="",
+        max_length=200,
+        title="Only layer or group",
+        json_schema_extra={"empty": "all layers", "offers": "layers"},
     )
     scale: float = Field(default=1.0, gt=0, le=8, title="Scale", json_schema_extra={"unit": "×"})
     quality: Literal["small", "usual", "fine"] = Field(
@@ -59,12 +62,16 @@ def film(scene: Scene, options: Options) -> Film:
     return film_of(scene, **options.model_dump())
 
 
+def usual(scene: Scene) -> dict[str, Any]:
+    """A scene that only scrolls is played over that."""
+    drivers = scene.drivers
+    return {"over": "scroll", "seconds": 8.0} if drivers.time is None and drivers.scroll is not None else {}
+
+
 class FilmExport(Export):
     id = "film"
     name = "Film"
-    says = (
-        "Every frame drawn exactly, as a film for players, browsers or compositing: time, a scroll or a recorded hand."
-    )
+    says = "Every frame drawn exactly, over time, a scroll or a recorded hand."
     options = FilmOptions
     single = True
     in_parts = True
@@ -93,6 +100,9 @@ class FilmExport(Export):
 
                 made.make(path, shelf, seen)
         return sorted(out.iterdir()) if out.is_dir() else [out]
+
+    def usual(self, scene: Scene) -> dict[str, Any]:
+        return usual(scene)
 
     def notes(self, scene: Scene, options: Any) -> list[str]:
         return film(scene, options).notes

@@ -37,7 +37,7 @@ MOST_DRAWN = 24_000_000  # px of a layer that is drawn beyond the view: four byt
 class LayeredFile(Export):
     id = "layered"
     name = "Layered file"
-    says = "One OpenRaster file that paint programs open, with the scene itself inside: brought in again it is the same scene."
+    says = "One OpenRaster file that paint programs open, the scene itself inside."
     single = True
 
     def build(self, scene: Scene, shelf: ArtShelf, options: Options, told: Told, more: More = ()) -> Files:

@@ -43,7 +43,7 @@ class Cut:
 class SheetsExport(Export):
     id = "sheets"
     name = "Sheets"
-    says = "Every layer as a transparent PNG, where the camera sees it, with the numbers, and a contact sheet to be approved."
+    says = "Every layer as a transparent PNG with its numbers, and a contact sheet."
     options = SheetOptions
 
     def build(self, scene: Scene, shelf: ArtShelf, options: Any, told: Told, more: More = ()) -> Files:

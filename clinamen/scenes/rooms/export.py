@@ -1,10 +1,12 @@
 """The room Export: every export with its options and what it cannot carry of this scene."""
 
+from dataclasses import replace
 from typing import Any
 
 from clinamen.core.document import described
-from clinamen.core.exports import EXPORTS
-from clinamen.core.exports.base import fields_of
+from clinamen.core.edits.dress import group_names
+from clinamen.core.exports import EXPORTS, Export
+from clinamen.core.exports.base import OptionField, fields_of
 from clinamen.scenes.models import Scene
 from clinamen.scenes.rooms.desk import room
 from clinamen.scenes.rooms.layer_desk import LayerDesk
@@ -24,9 +26,23 @@ class ExportRoom(LayerDesk):
     def export_cards(self) -> list[dict[str, Any]]:
         """Every export with its options and what it cannot carry of this scene."""
         return [
-            {"export": export, "fields": fields_of(export.options), "leaves_out": export.leaves_out(self.document)}
+            {"export": export, "fields": self._fields(export), "leaves_out": export.leaves_out(self.document)}
             for export in EXPORTS.values()
         ]
+
+    def _fields(self, export: Export) -> list[OptionField]:
+        usual = export.usual(self.document)
+        return [replace(field, value=usual.get(field.name, field.value)) for field in fields_of(export.options)]
+
+    @property
+    def offered(self) -> dict[str, list[tuple[str, str]]]:
+        """What is offered where an option names something of the scene: what is typed, and what it is called."""
+        layers = [(layer.id, layer.label) for layer in reversed(self.document.layers)]
+        groups = dict.fromkeys(name for layer in self.document.layers for name in group_names(layer))
+        return {
+            "hands": [(hand.id, hand.name) for hand in self.hands if not hand.wrong],
+            "layers": [*layers, *((name, f"group {name}") for name in groups)],
+        }
 
     @property
     def others(self) -> list[tuple[str, str]]:

@@ -194,7 +194,7 @@ def json_schema() -> dict[str, Any]:
 class EngineKit(Export):
     id = "engine"
     name = "Engine kit"
-    says = "kit.json with every number, packed atlas pages, and scene.glb with the sheets at their true depths."
+    says = "kit.json with every number, packed atlas pages, and scene.glb."
     options = KitOptions
 
     def build(self, scene: Scene, shelf: ArtShelf, options: KitOptions, told: Told, more: More = ()) -> Files:

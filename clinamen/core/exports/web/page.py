@@ -173,10 +173,7 @@ def _scroll_alike(scenes: list[Scene]) -> None:
 class WebPage(Export):
     id = "web"
     name = "Web page"
-    says = (
-        "A folder that plays the scene by itself: style sheet, small player, art at the sizes shown. Runs from a file, "
-        "under a strict policy, or inside another page."
-    )
+    says = "A folder that plays the scene by itself, art at the sizes shown; or inside another page."
     options = WebOptions
     takes_more = True
 

@@ -19,6 +19,7 @@ if TYPE_CHECKING:
     from clinamen.core.pictures.shelf import ArtShelf
 
 MOST_ROWS = 200_000
+MOST_WORKERS = 64
 
 
 def _print(data: object) -> None:
@@ -195,6 +196,8 @@ def export(options: argparse.Namespace) -> int:
     if options.more and not made.takes_more:
         several = " or ".join(each.id for each in EXPORTS.values() if each.takes_more)
         raise BadEdit(f"--more: --to {options.to} holds one scene; give more only to {several}")
+    if not 1 <= options.workers <= MOST_WORKERS:
+        raise BadEdit(f"--workers: {options.workers} is not from 1 to {MOST_WORKERS}")
     more = [(each.scene, _shelf(each)) for each in map(open_scene, options.more)]
     out = Path(options.out)
     told = Told(_progress()) if made.in_parts else Told()

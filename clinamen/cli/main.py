@@ -68,7 +68,7 @@ def _parser(with_exports: bool) -> argparse.ArgumentParser:
     export.add_argument("--out", required=True, metavar="DIR", help="a folder; a film's file, or a folder ending in /")
     says = "web: one more scene on the same page, below what stands there; may be given several times"
     export.add_argument("--more", type=Path, action="append", default=[], metavar="SCENE", help=says)
-    export.add_argument("--workers", type=int, default=1, metavar="N", help="film, elements: so many processes draw")
+    export.add_argument("--workers", type=int, default=1, metavar="N", help="film: so many processes draw")
     if with_exports:
         _add_options(export)
     command("check", "is the document valid; every problem with its path")

@@ -201,7 +201,7 @@ def test_an_elements_box_holds_every_pixel_that_is_ever_drawn_of_it() -> None:
         ({"seconds": 0.001}, "hold no frame"),
         ({"fps": "quick"}, "'quick' is no frame rate"),
         ({"fps": "500"}, "out of range"),
-        ({"over": "hand", "hand": "left"}, "'left' is no hand"),
+        ({"hand": "left"}, "'left' is no hand"),
         ({"format": "gif", "fps": "60"}, "GIF holds at most 50 frames a second"),
         ({"format": "mp4", "transparent": True}, r"MP4, H.264 holds no transparency; choose one of \.webm, \.mov"),
         ({"scale": 200}, "scale: 200 is not possible"),
@@ -331,6 +331,8 @@ def test_the_command_line_films_by_the_files_ending_on_several_workers(folder, t
         (("--to", "film", "--out", "film.avi"), "film.avi has no ending that a film can have; choose .mp4"),
         (("--to", "film", "--out", "film.mp4", "--over", "scroll"), "say how many seconds"),
         (("--to", "film", "--out", "film.mp4", "--seconds", "-1"), "Seconds: input should be greater than 0"),
+        (("--to", "film", "--out", "/proc/film.mp4"), "/proc/film.mp4: cannot be written there"),
+        (("--to", "film", "--out", "film.mp4", "--workers", "0"), "--workers: 0 is not from 1 to 64"),
         (("--to", "elements", "--out", "out", "--only", "moon"), "there is no layer or group 'moon'"),
     ],
 )

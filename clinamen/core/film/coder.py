@@ -142,8 +142,11 @@ def _rate(strip: Strip) -> str:
 @contextmanager
 def beside(path: Path) -> Iterator[Path]:
     """A place beside a file or folder to write it; it takes the name when all went well, and is gone when not."""
-    path.parent.mkdir(parents=True, exist_ok=True)
-    room = Path(tempfile.mkdtemp(dir=path.parent, prefix=".making-"))
+    try:
+        path.parent.mkdir(parents=True, exist_ok=True)
+        room = Path(tempfile.mkdtemp(dir=path.parent, prefix=".making-"))
+    except OSError as error:
+        raise CodingFailed(f"{path}: cannot be written there ({error.strerror}); choose another place") from None
     made = room / path.name
     try:
         yield made

@@ -82,7 +82,7 @@ class Film:
     def make(self, path: Path, shelf: ArtShelf, seen: Seen = lambda number, picture: None) -> None:
         """All of it here, in one part."""
         with tempfile.TemporaryDirectory(dir=path.parent, prefix=".part-") as folder:
-            part = Path(folder) / f"part{self.made_as.part}"
+            part = Path(folder) / f"{path.stem}{self.made_as.part}"
             self.make_part(part, (0, self.course.count), shelf, seen)
             self.join(path, [(part, self.course.count)])
 
@@ -123,10 +123,11 @@ def film_of(
     guides: bool = False,
     quality: Quality = "usual",
 ) -> Film:
-    """A film from what it was asked to be; BadEdit names what cannot be."""
+    """A film from what it was asked to be, over a hand where one is named; BadEdit names what cannot be."""
     made_as = FORMATS[format]
     subject = part_of(scene, only)
     width, height = size_of(scene, scale)
+    over = "hand" if hand.strip() else over
     course = course_of(scene, over, fps, seconds, start, to_time, ease, hand, scroll, motion_blur)
     strip = Strip(width, height, course.rate, transparent, quality)
     made_as.check(strip)

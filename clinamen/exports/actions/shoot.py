@@ -1,6 +1,7 @@
 """Shoot: a film's ranges made by whichever workers have time, and put together by the one that is done last."""
 
 import base64
+import errno
 import shutil
 import time
 from collections.abc import Callable, Sequence
@@ -32,6 +33,7 @@ TOLD_EVERY = 0.5  # seconds between two looks at the row while frames are drawn
 NEWEST = 240  # px across of the newest frame's picture
 MOST_TRIES = 3
 RUNNING = (Part.Status.WAITING, Part.Status.WORKING)
+NO_ROOM = "there is no space left where exports are kept; make room, then try again"
 FAULT = "it failed by a fault of the program; try again"
 
 Defer = Callable[[Part], None]
@@ -94,6 +96,9 @@ def _make(part: Part) -> None:
         _clear(part.export)
     except ClinamenError as error:
         _failed(part, str(error))
+    except OSError as error:
+        _failed(part, NO_ROOM if error.errno == errno.ENOSPC else FAULT)
+        raise
     except Exception:
         _failed(part, FAULT)
         raise

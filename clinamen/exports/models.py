@@ -1,12 +1,12 @@
 """Exports: one row for each that was asked for, worked off by the worker."""
 
 import uuid
-from pathlib import PurePosixPath
 from typing import Any
 
 from django.db import models
 
 from clinamen.core.exports import EXPORTS
+from clinamen.core.film.formats import FORMATS
 from clinamen.scenes.models import JobStatus, Revision, Scene
 
 
@@ -62,9 +62,7 @@ class Export(models.Model):
         """How a page shows the finished film: "video", "picture", or not at all."""
         if self.kind != "film" or self.status != JobStatus.DONE:
             return ""
-        return {".mp4": "video", ".webm": "video", ".gif": "picture", ".webp": "picture", ".apng": "picture"}.get(
-            PurePosixPath(self.file).suffix, ""
-        )
+        return next((each.shown for each in FORMATS.values() if self.file.endswith(each.ending)), "")
 
     @property
     def kind_name(self) -> str:

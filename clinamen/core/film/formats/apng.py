@@ -8,6 +8,7 @@ class Apng(Format):
     ending = ".apng"
     name = "APNG"
     alpha = True
+    shown = "picture"
 
     def join(self, strip: Strip) -> list[str]:
         kind = "rgba" if strip.transparent else "rgb24"

@@ -50,7 +50,7 @@ class Format(ABC):
     part: ClassVar[str] = ".mkv"
     copies: ClassVar[bool] = False
     many: ClassVar[bool] = False
-    plays: ClassVar[bool] = False  # browsers play it
+    shown: ClassVar[str] = ""  # how a page shows it: "video", "picture", or not at all
 
     def encode(self, strip: Strip) -> list[str]:
         """How frames become a part: options of the encoder."""

@@ -8,6 +8,7 @@ class Gif(Format):
     ending = ".gif"
     name = "GIF"
     alpha = True
+    shown = "picture"
     most_rate = 50  # browsers slow down what is quicker
     most_side = 65535
 

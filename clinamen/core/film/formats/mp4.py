@@ -1,10 +1,8 @@
 """MP4 with H.264: what plays everywhere."""
 
-from clinamen.core.film.formats.base import BT709, TAGS, Format, Quality, Strip, quicktime, stamped, ticks_of
+from typing import ClassVar
 
-CRF: dict[Quality, tuple[str, str]] = {
-    "draft": ("ultrafast", "26"), "small": ("medium", "23"), "usual": ("veryfast", "15"), "fine": ("medium", "12"),
-}  # fmt: skip
+from clinamen.core.film.formats.base import BT709, TAGS, Format, Quality, Strip, quicktime, stamped, ticks_of
 
 
 class Mp4(Format):
@@ -14,11 +12,16 @@ class Mp4(Format):
     even = True
     part = ".mp4"
     copies = True
-    plays = True
+    shown = "video"
+    coder: ClassVar[tuple[str, ...]] = ("libx264", "-flags", "+cgop")
+    # preset and rate factor
+    how: ClassVar[dict[Quality, tuple[str, str]]] = {
+        "draft": ("ultrafast", "26"), "small": ("medium", "23"), "usual": ("veryfast", "15"), "fine": ("medium", "12"),
+    }  # fmt: skip
 
     def encode(self, strip: Strip) -> list[str]:
-        preset, crf = CRF[strip.quality]
-        coded = ["-c:v", "libx264", "-preset", preset, "-crf", crf, "-pix_fmt", "yuv420p", "-flags", "+cgop"]
+        preset, factor = self.how[strip.quality]
+        coded = ["-c:v", *self.coder, "-preset", preset, "-crf", factor, "-pix_fmt", "yuv420p"]
         return ["-vf", BT709, *coded, *TAGS, *quicktime(strip)]
 
     def join(self, strip: Strip) -> list[str]:

@@ -16,7 +16,7 @@ class WebM(Format):
     even = True
     part = ".webm"
     copies = True
-    plays = True
+    shown = "video"
 
     def encode(self, strip: Strip) -> list[str]:
         speed, crf = CRF[strip.quality]

@@ -10,6 +10,7 @@ class WebP(Format):
     ending = ".webp"
     name = "animated WebP"
     alpha = True
+    shown = "picture"
     most_side = 16383
 
     def join(self, strip: Strip) -> list[str]:

@@ -143,12 +143,20 @@ def _shelf(files: SceneFiles) -> "ArtShelf":
 
 
 def prove(options: argparse.Namespace) -> int:
-    """Findings as JSON; status 1 when one of them is an error."""
+    """Findings as JSON, or a report of them in a file; status 1 when one of them is an error."""
+    if (options.report is None) != (options.out is None):
+        raise BadEdit("--report and --out belong together: say which report, and the file it is written to")
     files = open_scene(options.scene)
     from clinamen.core.checks import prove as run
 
     findings = run(files.scene, _shelf(files).opaque_sets(files.scene))
-    _print({"findings": [finding.to_json() for finding in findings]})
+    if options.report is None:
+        _print({"findings": [finding.to_json() for finding in findings]})
+    else:
+        from clinamen.core.reports import REPORTS, Proved
+
+        options.out.write_bytes(REPORTS[options.report].write(Proved(files.scene, findings, options.scene.as_posix())))
+        _print({"written": [str(options.out)], "findings": len(findings)})
     return 1 if any(finding.severity == "error" for finding in findings) else 0
 
 

@@ -53,6 +53,15 @@ def test_a_table_has_a_row_for_each_state_and_layer(folder, capsys) -> None:
     assert float(table[0]["m13"]) > float(table[-2]["m13"])
 
 
+def test_a_proof_is_written_as_a_build_reads_it(folder, tmp_path, capsys) -> None:
+    for word, begins in (("junit", b"<?xml"), ("sarif", b"{")):
+        file = tmp_path / f"report.{word}"
+        status, out, _ = run(capsys, "prove", folder, "--report", word, "--out", file)
+        assert status == run(capsys, "prove", folder)[0] and str(file) in out and file.read_bytes().startswith(begins)
+    status, _, err = run(capsys, "prove", folder, "--report", "junit")
+    assert status == 2 and "--report and --out belong together" in err
+
+
 def test_prove_says_1_when_there_are_errors(folder, capsys) -> None:
     status, out, _ = run(capsys, "prove", folder)
     findings = json.loads(out)["findings"]

@@ -1,0 +1,10 @@
+"""Reports of a proof, one module each. `REPORTS` is their registry."""
+
+from clinamen.core.reports.base import REPORTS, Proved, Report
+from clinamen.core.reports.junit import JUnit
+from clinamen.core.reports.sarif import Sarif
+
+for _report in (JUnit(), Sarif()):
+    REPORTS.add(_report.id, _report)
+
+__all__ = ["REPORTS", "Proved", "Report"]

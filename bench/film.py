@@ -4,6 +4,7 @@ python -m bench.film [workers|memory|all]; everything in one run, on pictures ma
 """
 
 import json
+import os
 import resource
 import subprocess
 import sys
@@ -101,7 +102,7 @@ def aims(folder: Path) -> None:
 
 
 def workers(folder: Path) -> None:
-    """One worker and two, each a process with one thread of its own and its coder."""
+    """One worker and two, each a process with its coder, kept to a core of its own as a machine of one core would be."""
     rates = {}
     for count in (1, 2, 1, 2):
         begun = time.perf_counter()
@@ -125,6 +126,7 @@ def workers(folder: Path) -> None:
 
 def worker(path: Path, number: int, count: int) -> None:
     """A part of the film of six layers; prints when its first frame was begun and its last was done."""
+    os.sched_setaffinity(0, {number})
     made = told(6)
     film, on = film_of(made), shelf(made)
     drawn(film, on, range(2), 1)

@@ -3,8 +3,9 @@
 import re
 from collections.abc import Iterator
 from pathlib import PurePosixPath
-from typing import BinaryIO
+from typing import Any
 
+from django.core.files import File
 from django.core.files.storage import default_storage
 from django.http import FileResponse, HttpRequest, HttpResponse, HttpResponseBase, StreamingHttpResponse
 
@@ -33,7 +34,7 @@ def ranged(request: HttpRequest, name: str, kind: str, attached: bool = False) -
     return part
 
 
-def _some(file: "BinaryIO", count: int) -> Iterator[bytes]:
+def _some(file: File[Any], count: int) -> Iterator[bytes]:
     with file:
         while count > 0 and (data := file.read(min(CHUNK, count))):
             count -= len(data)

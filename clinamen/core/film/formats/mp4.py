@@ -16,7 +16,7 @@ class Mp4(Format):
     coder: ClassVar[tuple[str, ...]] = ("libx264", "-flags", "+cgop")
     # preset and rate factor
     how: ClassVar[dict[Quality, tuple[str, str]]] = {
-        "draft": ("ultrafast", "26"), "small": ("medium", "23"), "usual": ("veryfast", "15"), "fine": ("medium", "12"),
+        "draft": ("ultrafast", "26"), "small": ("medium", "23"), "usual": ("veryfast", "12"), "fine": ("medium", "9"),
     }  # fmt: skip
 
     def encode(self, strip: Strip) -> list[str]:

@@ -3,7 +3,7 @@
 from clinamen.core.film.formats.base import BT709, TAGS, Format, Quality, Strip, stamped
 
 CRF: dict[Quality, tuple[str, str]] = {
-    "draft": ("8", "40"), "small": ("4", "32"), "usual": ("5", "15"), "fine": ("2", "8"),
+    "draft": ("8", "40"), "small": ("4", "32"), "usual": ("5", "12"), "fine": ("2", "8"),
 }  # fmt: skip
 MILLISECONDS = 1000  # what Matroska counts in
 

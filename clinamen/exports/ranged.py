@@ -34,7 +34,7 @@ def ranged(request: HttpRequest, name: str, kind: str, attached: bool = False) -
     return part
 
 
-def _some(file: File[Any], count: int) -> Iterator[bytes]:
+def _some(file: "File[Any]", count: int) -> Iterator[bytes]:
     with file:
         while count > 0 and (data := file.read(min(CHUNK, count))):
             count -= len(data)

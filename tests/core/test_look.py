@@ -165,7 +165,8 @@ def test_look_steps_are_added_set_moved_switched_and_taken_out_of_layers_and_gro
 def test_a_fades_end_goes_where_it_is_dragged_on_a_turned_sheet_and_the_proof_counts_less_on_it() -> None:
     document = scene(layer("a", 800, 500, framing={"rotation": 30, "scale": 2}), view=VIEW, drivers={"scroll": {}})
     art = {"a": np.full((500, 800, 4), 255, np.uint8)}
-    assert prove(document, replace(shelf_of(art), scene=document).opaque_sets(document)) == []
+    found = prove(document, replace(shelf_of(art), scene=document).opaque_sets(document))
+    assert [finding.check for finding in found] == ["soft"], "shown twice as large"
     document = done(
         document,
         ("look-add", {"layer": "a", "step": "fade"}),

@@ -29,6 +29,15 @@ def uncovered(
     return open_view
 
 
+def hiding(sheet: Sheet, opaque: OpaqueSet, scene: Scene, scale: float) -> NDArray[np.bool_]:
+    """True where a sheet (at one state) hides what is behind it, [H·scale, W·scale]."""
+    width, height = max(1, round(scene.view.width * scale)), max(1, round(scene.view.height * scale))
+    if not _hides(sheet, opaque):
+        return np.zeros((height, width), bool)
+    zoom = np.diag([width / scene.view.width, height / scene.view.height, 1.0])
+    return _covered(sheet, opaque, zoom, width, height)
+
+
 def _hides(sheet: Sheet, opaque: OpaqueSet) -> bool:
     return covers(sheet.layer, opaque) and bool(sheet.opacity[0] * 255 >= OPAQUE)
 

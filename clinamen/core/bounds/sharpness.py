@@ -4,7 +4,7 @@ import numpy as np
 
 from clinamen.core.bounds.needs import Needs
 from clinamen.core.document import Layer, Scene
-from clinamen.core.motion.states import States
+from clinamen.core.motion.states import State, States
 from clinamen.core.stage import corners, magnification, project, stage
 
 MOST_STATES = 512
@@ -12,7 +12,12 @@ ALONG = 3  # points along each side of the view that are tried
 
 
 def sharpest_use(scene: Scene, layer: Layer, needs: Needs | None = None) -> float:
-    """Largest view pixels per art pixel, over the keys and ends of all drivers; 1 is pixel for pixel.
+    """Largest view pixels per art pixel, over the keys and ends of all drivers; 1 is pixel for pixel."""
+    return sharpest(scene, layer, needs)[0]
+
+
+def sharpest(scene: Scene, layer: Layer, needs: Needs | None = None) -> tuple[float, State]:
+    """The largest use, and the state it is at.
 
     Where the motion between two keys is monotone the largest use lies at a key, so keys suffice.
     """
@@ -20,8 +25,11 @@ def sharpest_use(scene: Scene, layer: Layer, needs: Needs | None = None) -> floa
     samples = needs.samples(layer)
     if len(samples) > MOST_STATES:
         samples = samples[np.linspace(0, len(samples) - 1, MOST_STATES).astype(int)]
-    sheet = stage(scene, States(*samples.T), needs.motion, (layer,)).sheets[0]
-    return max((_largest(scene, layer, matrix) for matrix in sheet.matrix), default=1.0)
+    states = States(*samples.T)
+    sheet = stage(scene, states, needs.motion, (layer,)).sheets[0]
+    uses = [_largest(scene, layer, matrix) for matrix in sheet.matrix]
+    most = max(range(len(uses)), key=lambda index: uses[index], default=-1)
+    return (1.0, State()) if most < 0 else (uses[most], states[most])
 
 
 def _largest(scene: Scene, layer: Layer, matrix: np.ndarray[tuple[int, ...], np.dtype[np.float64]]) -> float:

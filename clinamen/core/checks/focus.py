@@ -1,0 +1,64 @@
+"""Focus: the lens is focused where no sheet stands, at rest or at a key of its focus, so that nothing at all is sharp then."""
+
+import numpy as np
+
+from clinamen.core.checks.base import Check, Finding, Fix, Subject, Where, describe_state, register
+from clinamen.core.document import Scene
+from clinamen.core.motion.states import State
+from clinamen.core.quantities import shown
+from clinamen.core.stage import Sheet, stage_at
+
+SHARP = 1.0  # view px of standard deviation: what still passes for sharp
+
+
+@register
+class FocusCheck(Check):
+    id = "focus"
+    name = "focus on nothing"
+    plural = "times focused on nothing"
+    description = "The lens is focused between two sheets, and both are soft."
+
+    def short(self, finding: Finding) -> str:
+        return f"the sharpest sheet is {shown(finding.amount, 1)} px soft"
+
+    def run(self, subject: Subject) -> list[Finding]:
+        scene = subject.scene
+        if scene.lens.aperture is None or not any(x.visible and x.takes.focus for x in scene.layers):
+            return []
+        found = []
+        for number, state in enumerate(_states(subject)):
+            sheet = _sharpest(subject, state)
+            soft = float(sheet.disc[0]) / 4
+            if soft > SHARP:
+                found.append(self._finding(scene, sheet, soft, state, number))
+        return found
+
+    def _finding(self, scene: Scene, sheet: Sheet, soft: float, state: State, number: int) -> Finding:
+        layer = sheet.layer
+        message = (
+            f"the lens is focused on no sheet ({describe_state(scene, state)}): the sharpest is {layer.label}, "
+            f"{shown(soft, 1)} px soft"
+        )
+        fixes: tuple[Fix, ...] = ()
+        if number == 0:
+            rate = float(sheet.rate[0])
+            values = {"on": layer.id}
+            fixes = (Fix("focus", rate, "focus", values, f"Focus on {layer.label}"),)
+        where = Where(0.0, 0.0, float(scene.view.width), float(scene.view.height))
+        return Finding(self.id, "warning", layer.id, state, soft, self.unit, where, message, f"focus {number}", fixes)
+
+
+def _states(subject: Subject) -> list[State]:
+    """Rest, and every key of the focus."""
+    states = [State()]
+    for term in subject.motion.curves("camera", "focus"):
+        scrolled = term.track.driver == "scroll"
+        states += [State(scroll=key.at) if scrolled else State(time=key.at) for key in term.track.keys]
+    return list(dict.fromkeys(states))
+
+
+def _sharpest(subject: Subject, state: State) -> Sheet:
+    sheets = [
+        x for x in stage_at(subject.scene, state, subject.motion).sheets if x.layer.visible and x.layer.takes.focus
+    ]
+    return sheets[int(np.argmin([float(sheet.disc[0]) for sheet in sheets]))]

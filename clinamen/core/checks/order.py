@@ -1,0 +1,156 @@
+"""Order: a layer is drawn in front of another but stands behind it, where the two really hide each other's place in the view.
+
+Looked for at the driver states where motion turns, ends or rests, on a grid over the view: the share it names is the largest
+found there. What leans or turns reaches through depths and is left alone, and so are grain, light leaks and vignettes, which
+lie on the picture and not in space.
+"""
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from clinamen.core.bounds.covering import covers
+from clinamen.core.bounds.region import hiding
+from clinamen.core.checks.base import Check, Finding, Fix, Subject, Where, describe_state, register
+from clinamen.core.document import Layer, bearers_of
+from clinamen.core.document.carrying import resting_depth
+from clinamen.core.motion.states import State, States
+from clinamen.core.quantities import plain, shown
+from clinamen.core.stage import Staged, stage
+
+SIDE = 120  # cells along the view's longer side
+MOST_STATES = 48
+BEHIND = 1e-4  # of rate: what stands less behind stands beside
+LEAST = 0.0004  # of the view: a smaller overlap is none
+
+
+@dataclass(frozen=True)
+class Wrong:
+    """A layer that stands behind one it is drawn in front of: how much of the view shows it at worst, when, and where."""
+
+    behind: Layer
+    share: float
+    state: State
+    where: Where
+
+
+@register
+class OrderCheck(Check):
+    id = "order"
+    name = "wrong order"
+    plural = "wrong orders"
+    unit = "% of the view"
+    description = "A layer is drawn in front of another that stands nearer."
+
+    def short(self, finding: Finding) -> str:
+        return f"drawn in front, stands behind over {shown(finding.amount, 1)} % of the view"
+
+    def run(self, subject: Subject) -> list[Finding]:
+        layers = [x for x in subject.scene.layers if _counts(subject, x)]
+        found = []
+        for index, front in enumerate(layers):
+            wrong = [
+                each
+                for other in layers[:index]
+                if _may(subject, other, front) and (each := _wrong(subject, other, front))
+            ]
+            if wrong:
+                found.append(self._finding(subject, front, max(wrong, key=lambda each: each.share), layers))
+        return sorted(found, key=lambda finding: -finding.amount)
+
+    def _finding(self, subject: Subject, front: Layer, worst: Wrong, layers: list[Layer]) -> Finding:
+        low, high = _right(subject, front, layers)
+        right = (
+            f"from {_deep(low)} to {_deep(high)}"
+            if low < high
+            else "none: what is drawn before and after it contradicts"
+        )
+        over = f"over {shown(100 * worst.share, 1)} % of the view ({describe_state(subject.scene, worst.state)})"
+        stands = f"{front.label} is drawn in front of {worst.behind.label} but stands behind it"
+        message = f"{stands}, {over}; the depth that would be right is {right}"
+        fixes: tuple[Fix, ...] = ()
+        if subject.with_fixes and low < high and np.isfinite(high):
+            values = {"layer": front.id, "depth": plain(high)}
+            fixes = (Fix("depth", high, "depth", values, f"Bring {front.label} to depth {shown(high, 1)}"),)
+        return Finding(
+            self.id, "warning", front.id, worst.state, 100 * worst.share, self.unit, worst.where, message, worst.behind.id, fixes
+        )  # fmt: skip
+
+    def key(self, finding: Finding) -> tuple[str, str, str]:
+        return finding.check, finding.layer, ""
+
+
+def _counts(subject: Subject, layer: Layer) -> bool:
+    made = layer.art.made
+    laid_on = made is not None and made.group == "Film"
+    upright = layer.tilt.lean == layer.tilt.turn == 0
+    return layer.visible and upright and not laid_on and covers(layer, subject.sets[layer.id])
+
+
+def _may(subject: Subject, back: Layer, front: Layer) -> bool:
+    """False where two layers stand rightly at rest and nothing moves either of them in depth: the camera moves both alike."""
+    scene = subject.scene
+    moved = {track.target for track in scene.tracks if track.channel == "depth"}
+    if any(moved & {x.id, *(by.id for by in bearers_of(scene, x))} for x in (back, front)):
+        return True
+    return _number(resting_depth(scene, front)) > _number(resting_depth(scene, back))
+
+
+def _wrong(subject: Subject, back: Layer, front: Layer) -> Wrong | None:
+    """The worst overlap of two layers while the one in front stands behind; None where there is none."""
+    scene = subject.scene
+    samples = np.concatenate([np.zeros((1, 4)), subject.needs.samples(back), subject.needs.samples(front)])
+    samples = np.unique(samples, axis=0)
+    staged = stage(scene, States(*samples.T), subject.motion, (back, front))
+    late = np.flatnonzero(staged.sheets[1].rate < staged.sheets[0].rate - BEHIND)
+    if len(late) > MOST_STATES:
+        late = late[np.linspace(0, len(late) - 1, MOST_STATES).astype(int)]
+    worst: Wrong | None = None
+    for index in late:
+        state = State(
+            float(samples[index, 0]), (float(samples[index, 1]), float(samples[index, 2])), float(samples[index, 3])
+        )
+        share, where = overlap(subject, stage(scene, States.of(state), subject.motion, (back, front)))
+        if share >= LEAST and (worst is None or share > worst.share):
+            worst = Wrong(back, share, state, where)
+    return worst
+
+
+def overlap(subject: Subject, staged: Staged) -> tuple[float, Where]:
+    """The share of the view where both sheets of a stage at one state hide what is behind them, and the box around that."""
+    view = subject.scene.view
+    scale = SIDE / max(view.width, view.height)
+    masks = [hiding(sheet, subject.sets[sheet.layer.id], subject.scene, scale) for sheet in staged.sheets]
+    both = masks[0] & masks[1]
+    if not both.any():
+        return 0.0, Where(0, 0, 0, 0)
+    ys, xs = np.nonzero(both)
+    left, top, right, bottom = int(xs.min()), int(ys.min()), int(xs.max()) + 1, int(ys.max()) + 1
+    return float(both.mean()), Where(left / scale, top / scale, (right - left) / scale, (bottom - top) / scale)
+
+
+def _right(subject: Subject, layer: Layer, layers: list[Layer]) -> tuple[float, float]:
+    """The depths at rest that keep a layer before all that is drawn before it and behind what is drawn after, of what it overlaps
+    there."""
+    at = layers.index(layer)
+    low, high = -np.inf, np.inf
+    for index, other in enumerate(layers):
+        if other is layer:
+            continue
+        share, _ = overlap(subject, stage(subject.scene, States.of(State()), subject.motion, (layer, other)))
+        depth = _number(resting_depth(subject.scene, other))
+        if share >= LEAST and index < at:
+            high = min(high, depth)
+        elif share >= LEAST:
+            low = max(low, depth)
+    return low, high
+
+
+def _number(depth: float | str) -> float:
+    return np.inf if depth == "infinite" else float(depth)
+
+
+def _deep(depth: float) -> str:
+    return (
+        "as near as you like" if depth == -np.inf else "infinitely far" if depth == np.inf else f"{shown(depth, 1)} px"
+    )

@@ -1,0 +1,46 @@
+"""Soft: art is shown larger than it is, so that its pixels do not suffice, on screens of one, two and three device pixels."""
+
+from clinamen.core.bounds.sharpness import sharpest
+from clinamen.core.checks.base import Check, Finding, Subject, Where, describe_state, register
+from clinamen.core.document import Layer
+from clinamen.core.quantities import shown
+
+SPARE = 1.02  # nobody sees a fiftieth
+SCREENS = (1, 2, 3)  # device pixels a page pixel
+
+
+@register
+class SoftCheck(Check):
+    id = "soft"
+    name = "soft layer"
+    plural = "soft layers"
+    unit = "×"
+    description = "A layer's art has fewer pixels than it is shown with."
+
+    def short(self, finding: Finding) -> str:
+        return f"shown at {shown(finding.amount, 2)} × its own pixels"
+
+    def run(self, subject: Subject) -> list[Finding]:
+        found = []
+        for layer in subject.scene.layers:
+            if not layer.visible or _sharp_at_any_size(layer):
+                continue
+            use, state = sharpest(subject.scene, layer, subject.needs)
+            if use <= SPARE:
+                continue
+            width, height = layer.art.width * use, layer.art.height * use
+            sizes = ", ".join(f"{round(width * n)} × {round(height * n)} px at {n}×" for n in SCREENS)
+            larger = f"{layer.label} is shown at {shown(use, 2)} times its own pixels"
+            message = f"{larger} ({describe_state(subject.scene, state)}); to be sharp its art would have to be {sizes}"
+            where = Where(0.0, 0.0, float(subject.scene.view.width), float(subject.scene.view.height))
+            found.append(Finding(self.id, "note", layer.id, state, use, self.unit, where, message))
+        return sorted(found, key=lambda finding: -finding.amount)
+
+
+def _sharp_at_any_size(layer: Layer) -> bool:
+    made = layer.art.made
+    return (
+        made.sharp or made.group == "Shadow"
+        if made is not None
+        else layer.recipe is None and layer.art.file.lower().endswith(".svg")
+    )

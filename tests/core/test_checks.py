@@ -1,0 +1,120 @@
+"""Checks of order, focus and softness: against what is measured in rendered pictures, their fixes, and what they leave alone."""
+
+import numpy as np
+import pytest
+
+from clinamen.core.checks import CHECKS, Subject
+from clinamen.core.document import parse
+from clinamen.core.motion.states import State
+from clinamen.core.raster import render
+from clinamen.core.stage import magnification, stage_at
+from tests.conftest import fixed, layer, noise, scene, shelf_of, track
+
+VIEW = {"width": 320, "height": 180}
+ART = {"wall": noise(500, 300, 1), "back": noise(140, 100, 2), "front": noise(120, 90, 3)}
+ART["front"][:, :30, 3] = 0
+
+
+def made(front: dict | None = None, tracks=(), **fields):
+    layers = [
+        layer("wall", 500, 300, depth=900), layer("back", 140, 100, depth=0, framing={"x": -20}),
+        layer("front", 120, 90, **{"depth": 250, "framing": {"x": 40}, **(front or {})}),
+    ]  # fmt: skip
+    return scene(*layers, view=VIEW, drivers={"scroll": {"length": 500}}, tracks=list(tracks), **fields)
+
+
+def found(check: str, document):
+    sets = shelf_of(ART, document).opaque_sets(document)
+    return CHECKS[check].run(Subject(document, sets))
+
+
+def seen(document, name: str, state: State) -> np.ndarray:
+    """Where a layer alone is opaque in the rendered view."""
+    only = document.model_copy(
+        update={"layers": tuple(x.model_copy(update={"visible": x.id == name}) for x in document.layers)}
+    )
+    return render(only, state, shelf_of(ART, only).loader(only), transparent=True)[..., 3] >= 250
+
+
+def test_order_finds_the_share_of_the_view_that_a_rendered_picture_shows() -> None:
+    document = made(tracks=[track("front", "x", "scroll", (0, 0), (0.4, -30), (1, 160))])
+    (finding,) = found("order", document)
+    assert (finding.layer, finding.side, finding.severity) == ("front", "back", "warning")
+    shares = {
+        at: float((seen(document, "back", State(at)) & seen(document, "front", State(at))).mean())
+        for at in np.linspace(0, 1, 41)
+    }
+    assert finding.amount == pytest.approx(100 * max(shares.values()), rel=0.06), "the worst of all states"
+    assert shares[finding.state.scroll] == pytest.approx(max(shares.values()), rel=0.02)
+    both = np.argwhere(seen(document, "back", finding.state) & seen(document, "front", finding.state))
+    (top, left), (bottom, right) = both.min(axis=0), both.max(axis=0) + 1
+    where = finding.where
+    assert (
+        np.abs(
+            np.array([where.x, where.y, where.x + where.width, where.y + where.height]) - [left, top, right, bottom]
+        ).max()
+        < 4
+    )
+    assert "the depth that would be right is from as near as you like to 0 px" in finding.message
+
+
+def test_the_fix_of_an_order_is_the_least_that_mends_it() -> None:
+    document = made()
+    (finding,) = found("order", document)
+    (fix,) = finding.fixes
+    assert found("order", fixed(document, fix)) == []
+    values = {**fix.values, "depth": "3"}
+    from clinamen.core.edits import apply
+
+    assert found("order", apply(document, fix.edit, values)[0]), "a little farther is wrong again"
+
+
+@pytest.mark.parametrize(
+    ("front", "why"),
+    [
+        ({"framing": {"x": 130}}, "no overlap"), ({"framing": {"x": 84}}, "only what is clear overlaps"), ({"depth": -50}, "it stands nearer"),
+        ({"tilt": {"lean": 70}}, "it leans through depths"), ({"visible": False}, "it is not seen"), ({"opacity": 0.5}, "it hides nothing"),
+    ],
+)  # fmt: skip
+def test_order_leaves_alone_what_is_no_fault(front, why: str) -> None:
+    assert found("order", made(front)) == [], why
+
+
+def test_an_order_that_turns_wrong_on_the_way_is_found_there() -> None:
+    document = made({"depth": -50}, tracks=[track("front", "depth", "scroll", (0, 0), (1, 200))])
+    (finding,) = found("order", document)
+    assert finding.state.scroll == 1
+    assert stage_at(document, finding.state)["front"].rate[0] < stage_at(document, finding.state)["back"].rate[0]
+
+
+def test_focus_on_nothing_is_found_at_rest_and_at_keys_and_the_fix_focuses() -> None:
+    lens = {"aperture": 0.2, "pixels_per_metre": 500}
+    sharp = made(lens=lens)
+    assert found("focus", sharp) == [], "the picture plane stands at the back"
+    between = sharp.model_copy(update={"camera": sharp.camera.model_copy(update={"focus": 0.9})})
+    (finding,) = found("focus", between)
+    softest = [float(stage_at(between, State())[name].disc[0]) / 4 for name in ART]
+    assert finding.amount == pytest.approx(min(softest)) and finding.amount > 1
+    (fix,) = finding.fixes
+    assert found("focus", fixed(between, fix)) == []
+    pulled = made(lens=lens, tracks=[track("camera", "focus", "scroll", (0, 0), (0.5, -0.1), (1, 0))])
+    assert [x.state.scroll for x in found("focus", pulled)] == [0.5]
+    assert found("focus", made()) == [], "a lens that is closed softens nothing"
+
+
+def test_soft_says_how_much_larger_art_is_shown_and_what_it_would_need() -> None:
+    document = made(
+        {"depth": -100, "framing": {"scale": 2.5}}, tracks=[track("camera", "z", "scroll", (0, 0), (1, 60))]
+    )
+    finding = found("soft", document)[0]
+    assert (finding.layer, finding.severity, finding.state.scroll) == ("front", "note", 1)
+    matrix = stage_at(document, State(1.0))["front"].matrix[0]
+    assert finding.amount == pytest.approx(magnification(matrix, np.zeros(2)))
+    width = round(120 * finding.amount)
+    assert f"{width} × " in finding.message and f"{round(360 * finding.amount)} × " in finding.message
+    larger = document.to_json()
+    larger["layers"][2]["art"].update(width=round(width * 1.01), height=round(90 * finding.amount * 1.01))
+    larger["layers"][2]["framing"]["scale"] = 2.5 * 120 / round(width * 1.01)
+    bigger = parse(larger)
+    sets = {x.id: shelf_of(ART, document).opaque_sets(document)[x.id] for x in document.layers}
+    assert "front" not in [x.layer for x in CHECKS["soft"].run(Subject(bigger, sets))], "art of that size is sharp"

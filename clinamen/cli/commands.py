@@ -157,7 +157,7 @@ def prove(options: argparse.Namespace) -> int:
 
         options.out.write_bytes(REPORTS[options.report].write(Proved(files.scene, findings, options.scene.as_posix())))
         _print({"written": [str(options.out)], "findings": len(findings)})
-    return 1 if any(finding.severity == "error" for finding in findings) else 0
+    return 1 if any(finding.severity == "error" and finding.counts for finding in findings) else 0
 
 
 def render(options: argparse.Namespace) -> int:

@@ -10,7 +10,7 @@ Path = tuple[Any, ...]
 Flat = dict[Path, Any]
 _GONE = object()
 _ORDER = ("layers", "order")
-_NAMED_BY = {"carriers": "id", "groups": "name"}  # lists whose entries are told by a name
+_NAMED_BY = {"accepted": "finding", "carriers": "id", "groups": "name"}  # lists whose entries are told by a name
 
 
 def flatten(document: dict[str, Any]) -> Flat:

@@ -1,10 +1,13 @@
-"""Checks of order, focus and softness: against what is measured in rendered pictures, their fixes, and what they leave alone."""
+"""Checks of order, focus and softness: against what is measured in rendered pictures, their fixes, what they leave alone; and what is
+accepted as intended."""
 
 import numpy as np
 import pytest
 
-from clinamen.core.checks import CHECKS, Subject
+from clinamen.core.checks import CHECKS, Subject, prove
 from clinamen.core.document import parse
+from clinamen.core.edits import apply
+from clinamen.core.errors import BadEdit
 from clinamen.core.motion.states import State
 from clinamen.core.raster import render
 from clinamen.core.stage import magnification, stage_at
@@ -64,8 +67,6 @@ def test_the_fix_of_an_order_is_the_least_that_mends_it() -> None:
     (fix,) = finding.fixes
     assert found("order", fixed(document, fix)) == []
     values = {**fix.values, "depth": "3"}
-    from clinamen.core.edits import apply
-
     assert found("order", apply(document, fix.edit, values)[0]), "a little farther is wrong again"
 
 
@@ -118,3 +119,35 @@ def test_soft_says_how_much_larger_art_is_shown_and_what_it_would_need() -> None
     bigger = parse(larger)
     sets = {x.id: shelf_of(ART, document).opaque_sets(document)[x.id] for x in document.layers}
     assert "front" not in [x.layer for x in CHECKS["soft"].run(Subject(bigger, sets))], "art of that size is sharp"
+
+
+def proved(document):
+    return prove(document, shelf_of(ART, document).opaque_sets(document))
+
+
+def test_what_is_accepted_stays_accepted_until_it_gets_worse() -> None:
+    document = made()
+    finding = next(x for x in proved(document) if x.check == "order")
+    assert finding.counts and "accepted" not in finding.to_json()
+    told = {"finding": finding.named, "amount": str(finding.amount), "note": " the  gate opens inwards "}
+    taken, says = apply(document, "accept", told)
+    (again,) = [x for x in proved(taken) if x.check == "order"]
+    assert says == "Accepted as intended" and again.accepted == "the gate opens inwards" and not again.counts
+    assert again.to_json()["accepted"] == "the gate opens inwards" and proved(taken)[-1] == again, (
+        "what counts comes first"
+    )
+    assert parse(taken.to_json()).accepted == taken.accepted
+    worse, _ = apply(taken, "framing", {"layer": "front", "x": "10"})
+    (found_again,) = [x for x in proved(worse) if x.check == "order"]
+    assert found_again.amount > 1.05 * finding.amount and found_again.counts
+    back, _ = apply(taken, "unaccept", {"finding": finding.named})
+    assert back.accepted == () and next(x for x in proved(back) if x.check == "order").counts
+
+
+def test_what_cannot_be_accepted_is_said() -> None:
+    for name, values, says in (
+        ("accept", {"amount": "1"}, "finding: is not named"), ("accept", {"finding": "gap/wall/left", "amount": "much"}, "amount"),
+        ("unaccept", {"finding": "gap/wall/left"}, "is not accepted any more"),
+    ):  # fmt: skip
+        with pytest.raises(BadEdit, match=says):
+            apply(made(), name, values)

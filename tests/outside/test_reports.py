@@ -7,6 +7,7 @@ from xml.etree import ElementTree as ET
 import pytest
 
 from clinamen.core.checks import CHECKS, prove
+from clinamen.core.edits import apply
 from clinamen.core.reports import REPORTS, Proved
 from tests.conftest import full_sets, layer, scene, track
 
@@ -67,3 +68,16 @@ def test_a_scene_that_holds_reports_nothing(word: str) -> None:
         if word == "sarif"
         else (b'failures="0"' in written and b"<failure" not in written)
     )
+
+
+def test_what_was_accepted_fails_no_build_and_is_told_as_suppressed(proved) -> None:
+    made, first = proved.scene, next(x for x in proved.findings if x.severity == "error")
+    for finding in proved.findings:
+        if finding.severity == "error":
+            values = {"finding": finding.named, "amount": str(finding.amount), "note": "a window"}
+            made, _ = apply(made, "accept", values)
+    taken = Proved(made, prove(made, full_sets(made)), proved.source)
+    assert b'failures="0"' in REPORTS["junit"].write(taken)
+    (run,) = json.loads(REPORTS["sarif"].write(taken))["runs"]
+    result = next(x for x in run["results"] if x["ruleId"] == first.check)
+    assert result["suppressions"] == [{"kind": "external", "justification": "a window"}]  # 3.27.23, 3.35

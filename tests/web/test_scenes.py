@@ -313,3 +313,21 @@ def test_a_loop_is_planned_and_closed_in_one_press(visitor, someone) -> None:
     made = head(scene)
     assert made.drivers.time.loop and made.drivers.time.duration == int(values["frames"]) / made.drivers.time.fps
     assert any(t.target == "camera" and t.channel == "x" for t in made.tracks)
+
+
+def test_a_finding_is_accepted_with_a_note_and_counted_again(visitor, made) -> None:
+    for values in ({"layer": made.head.document["layers"][0]["id"], "scale": "0.5"},):
+        visitor.post(f"/scenes/{made.pk}/edit/framing/", values)
+    for layer in made.head.document["layers"][1:]:
+        visitor.post(f"/scenes/{made.pk}/edit/layer/", {"layer": layer["id"], "visible": "0"})
+    shown = visitor.get(f"/scenes/{made.pk}/proof/").content.decode()
+    named = re.search(r'name="finding" value="(gap/[^"]*)"', shown)[1]
+    amount = re.search(r'name="amount" value="([^"]*)"', shown)[1]
+    assert "Accept as intended" in shown and "Holds everywhere" not in shown
+    values = {"finding": named, "amount": amount, "note": "a window <in> the wall"}
+    visitor.post(f"/scenes/{made.pk}/edit/accept/", values)
+    shown = visitor.get(f"/scenes/{made.pk}/proof/").content.decode()
+    assert "Accepted as intended: a window &lt;in&gt; the wall" in shown and "Count it again" in shown
+    assert "gap" not in re.search(r'id="verdict".*?</a>', shown, re.DOTALL)[0].split("title=")[0]
+    visitor.post(f"/scenes/{made.pk}/edit/unaccept/", {"finding": named})
+    assert "Count it again" not in visitor.get(f"/scenes/{made.pk}/proof/").content.decode()

@@ -28,13 +28,20 @@ def prove_subject(subject: Subject) -> list[Finding]:
     """As `prove`, on a subject whose parts are used again elsewhere, and not `eased` yet."""
     found = [finding for check in CHECKS.values() for finding in check.run(subject)]
     told = [f for f in found if not any(_tells_over(other, f) for other in found)]
-    return sorted(_worded(subject, told), key=lambda finding: SEVERITIES.index(finding.severity))
+    judged = [_judged(subject.scene, finding) for finding in _worded(subject, told)]
+    return sorted(judged, key=lambda finding: (finding.accepted is not None, SEVERITIES.index(finding.severity)))
 
 
 def eased(subject: Subject, findings: list[Finding]) -> list[Finding]:
     """Findings with the drivers that do not matter to a worst state put to rest: for reading, not for the verdict, so a
     drag's preview goes without."""
     return _worded(subject, [CHECKS[finding.check].eased(subject, finding) for finding in findings])
+
+
+def _judged(scene: Scene, finding: Finding) -> Finding:
+    """A finding that was accepted as intended says so, as long as it has not become worse."""
+    met = next((each for each in scene.accepted if each.holds(finding.named, finding.amount)), None)
+    return finding if met is None else replace(finding, accepted=met.note)
 
 
 def _worded(subject: Subject, findings: list[Finding]) -> list[Finding]:

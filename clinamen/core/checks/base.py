@@ -53,6 +53,12 @@ class Finding:
     fixes: tuple[Fix, ...] = ()
     closers: tuple[str, ...] = ()
     moment: str = ""
+    accepted: str | None = None  # the note with which it was accepted as intended
+
+    @property
+    def counts(self) -> bool:
+        """False of what is only noted, or was accepted as intended."""
+        return self.severity != "note" and self.accepted is None
 
     @property
     def name(self) -> str:
@@ -69,6 +75,11 @@ class Finding:
         """What tells one finding of a scene from another, with or without fixes."""
         return CHECKS[self.check].key(self)
 
+    @property
+    def named(self) -> str:
+        """The same as one word, as a document names what was accepted."""
+        return "/".join(self.key)
+
     def to_json(self) -> dict[str, Any]:
         return {
             "check": self.check,
@@ -81,6 +92,7 @@ class Finding:
             "message": self.message,
             "fixes": [fix.to_json() for fix in self.fixes],
             "closers": list(self.closers),
+            **({} if self.accepted is None else {"accepted": self.accepted}),
         }
 
 

@@ -10,6 +10,7 @@ from typing import Any, ClassVar, Literal
 
 from pydantic import Field, model_validator
 
+from clinamen.core.document.accepted import Accepted
 from clinamen.core.document.carrying import Carrier, Group, bearers_of, wrong_carrying
 from clinamen.core.document.layer import Layer
 from clinamen.core.document.look import Air, Film, Frame, Light
@@ -82,7 +83,7 @@ class Camera(Sparse):
 class Scene(Sparse):
     """A whole scene. `layers` stand in drawing order, first drawn first."""
 
-    later: ClassVar[frozenset[str]] = frozenset({"air", "carriers", "film", "frame", "groups", "light"})
+    later: ClassVar[frozenset[str]] = frozenset({"accepted", "air", "carriers", "film", "frame", "groups", "light"})
 
     format: Literal["clinamen/scene"] = FORMAT
     version: Literal[1] = VERSION
@@ -100,6 +101,7 @@ class Scene(Sparse):
     layers: tuple[Layer, ...] = Field(default=(), max_length=MAX_LAYERS)
     drivers: Drivers = Drivers()
     tracks: tuple[Track, ...] = Field(default=(), max_length=2000)
+    accepted: tuple[Accepted, ...] = Field(default=(), max_length=2000)
 
     @model_validator(mode="after")
     def hangs_together(self) -> "Scene":

@@ -1,6 +1,7 @@
 """Every edit of a scene that a user can make; `apply` looks one up by name. A new edit is one function in a module here."""
 
 from clinamen.core.edits import (
+    accept,
     act,
     carry,
     dress,
@@ -23,6 +24,7 @@ from clinamen.core.edits.scene import drift_of, moved_in_depth, track_of
 
 __all__ = [
     "EDITS",
+    "accept",
     "act",
     "apply",
     "carry",

@@ -1,7 +1,7 @@
 """JUnit XML, as builds show tests: a suite of checks, a case for each, failed where it found an error.
 
-Warnings and notes are no failures; they stand in the case's output. Read by the schema that Jenkins' xunit plugin publishes
-(junit-10.xsd), from memory.
+Warnings, notes and what was accepted are no failures; they stand in the case's output. By the schema that Jenkins' xunit plugin
+publishes (junit-10.xsd), from memory.
 """
 
 from xml.etree import ElementTree as ET
@@ -16,7 +16,7 @@ class JUnit(Report):
     name = "JUnit XML"
 
     def write(self, proved: Proved) -> bytes:
-        failed = {check for check in CHECKS if any(f.check == check and f.severity == "error" for f in proved.findings)}
+        failed = {check for check in CHECKS if any(f.check == check and _fails(f) for f in proved.findings)}
         title = proved.scene.title or proved.source
         counts = {"tests": str(len(CHECKS)), "failures": str(len(failed)), "errors": "0"}
         suites = ET.Element("testsuites", counts)
@@ -24,18 +24,24 @@ class JUnit(Report):
         for check in CHECKS.values():
             case = ET.SubElement(suite, "testcase", {"name": check.id, "classname": proved.source})
             found = [finding for finding in proved.findings if finding.check == check.id]
-            wrong = [finding for finding in found if finding.severity == "error"]
+            wrong = [finding for finding in found if _fails(finding)]
             if wrong:
                 more = f" and {len(wrong) - 1} more" if len(wrong) > 1 else ""
                 failure = ET.SubElement(case, "failure", {"type": check.id, "message": wrong[0].message + more})
                 failure.text = "\n".join(_line(finding) for finding in wrong)
             if len(found) > len(wrong):
                 output = ET.SubElement(case, "system-out")
-                output.text = "\n".join(_line(finding) for finding in found if finding.severity != "error")
+                output.text = "\n".join(_line(finding) for finding in found if not _fails(finding))
         ET.indent(suites)
         return ET.tostring(suites, encoding="utf-8", xml_declaration=True)
 
 
+def _fails(finding: Finding) -> bool:
+    return finding.severity == "error" and finding.counts
+
+
 def _line(finding: Finding) -> str:
+    if finding.accepted is not None:
+        return f"accepted as intended: {finding.message}" + (f" ({finding.accepted})" if finding.accepted else "")
     cures = "; ".join(fix.text for fix in finding.fixes)
     return f"{finding.severity}: {finding.message}" + (f" (to mend it: {cures})" if cures else "")

@@ -33,7 +33,8 @@ class Sarif(Report):
 
 
 def _result(proved: Proved, finding: Finding, rule: int) -> dict[str, Any]:
-    named = "/".join(finding.key)
+    meant = finding.accepted is not None
+    suppressed = {"suppressions": [{"kind": "external", "justification": finding.accepted}]} if meant else {}
     return {
         "ruleId": finding.check, "ruleIndex": rule, "level": finding.severity,
         "message": {"text": finding.message},
@@ -41,6 +42,6 @@ def _result(proved: Proved, finding: Finding, rule: int) -> dict[str, Any]:
             "physicalLocation": {"artifactLocation": {"uri": proved.source}},
             "logicalLocations": [{"name": finding.layer, "kind": "object"}],
         }],
-        "partialFingerprints": {"finding/v1": hashlib.sha256(named.encode()).hexdigest()[:32]},
-        "properties": finding.to_json(),
+        "partialFingerprints": {"finding/v1": hashlib.sha256(finding.named.encode()).hexdigest()[:32]},
+        "properties": finding.to_json(), **suppressed,
     }  # fmt: skip

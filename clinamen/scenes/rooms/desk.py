@@ -182,7 +182,7 @@ class Desk:
     @property
     def layer_findings(self) -> list[tuple[int, Finding]]:
         """Findings that the chosen layer has or could close."""
-        return [(n, f) for n, f in self.numbered if self.choice.layer in (f.layer, *f.closers)]
+        return [(n, f) for n, f in self.numbered if f.accepted is None and self.choice.layer in (f.layer, *f.closers)]
 
     @property
     def shown_findings(self) -> list[tuple[int, Finding]]:
@@ -195,10 +195,10 @@ class Desk:
 
     @property
     def verdict(self) -> list[dict[str, Any]]:
-        """How many findings of each check; what is only noted is no fault."""
+        """How many findings of each check; what is only noted or accepted is no fault."""
         counts = []
         for check in CHECKS.values():
-            found = [f for f in self.findings if f.check == check.id and f.severity != "note"]
+            found = [f for f in self.findings if f.check == check.id and f.counts]
             if found:
                 name = check.name if len(found) == 1 else check.plural
                 worst = "error" if any(f.severity == "error" for f in found) else found[0].severity
@@ -209,7 +209,7 @@ class Desk:
     def worst_by_layer(self) -> dict[str, str]:
         """The gravest severity found on each layer."""
         worst: dict[str, str] = {}
-        for finding in reversed([f for f in self.findings if f.severity != "note"]):
+        for finding in reversed([f for f in self.findings if f.counts]):
             for layer_id in (finding.layer, *finding.closers):
                 worst[layer_id] = "error" if "error" in (finding.severity, worst.get(layer_id)) else finding.severity
         return worst

@@ -4,6 +4,7 @@ accepted as intended."""
 import numpy as np
 import pytest
 
+from clinamen.core.bounds.opaque import opaque_set
 from clinamen.core.checks import CHECKS, Subject, prove
 from clinamen.core.document import parse
 from clinamen.core.edits import apply
@@ -151,3 +152,64 @@ def test_what_cannot_be_accepted_is_said() -> None:
     ):  # fmt: skip
         with pytest.raises(BadEdit, match=says):
             apply(made(), name, values)
+
+
+def looped(*layers, tracks=(), **fields):
+    clock = {"time": {"duration": 2, "fps": 25, "loop": True}}
+    return scene(*layers, view=VIEW, drivers=clock, tracks=list(tracks), **fields)
+
+
+def leaps(document) -> dict[str, float]:
+    sets = {x.id: opaque_set(None, x.art.width, x.art.height) for x in document.layers}
+    return {x.layer: x.amount for x in CHECKS["close"].run(Subject(document, sets))}
+
+
+def test_a_loop_that_does_not_close_leaps_by_what_two_frames_show() -> None:
+    going = [track("back", "x", "time", (0, 0), (2, 40)), track("front", "rotation", "time", (0, 0), (2, 360))]
+    document = looped(layer("back", 140, 100), layer("front", 120, 90), tracks=going)
+    assert leaps(document) == {"back": pytest.approx(40)}, "a whole turn has closed"
+    closed = looped(layer("back", 140, 100), tracks=[track("back", "x", "time", (0, 0), (1, 40), (2, 0))])
+    assert leaps(closed) == {}
+    faded = looped(layer("back", 140, 100), tracks=[track("back", "opacity", "time", (0, 1), (2, 0.4))])
+    assert leaps(faded) == {"back": pytest.approx(0, abs=1e-9)}
+    once = looped(layer("back", 140, 100), tracks=going[:1]).to_json()
+    once["drivers"]["time"]["loop"] = False
+    assert leaps(parse(once)) == {}, "what does not begin again does not leap"
+
+
+@pytest.mark.parametrize(("repeat", "closes"), [("none", False), ("tile", True), ("mirror", False)])
+def test_art_that_repeats_closes_after_whole_repeats(repeat: str, closes: bool) -> None:
+    goes = [track("back", "x", "time", (0, 0), (2, 140))]
+    assert (leaps(looped(layer("back", 140, 100, repeat={"x": repeat, "y": "none"}), tracks=goes)) == {}) is closes
+
+
+def test_what_leaps_out_of_sight_leaps_unseen() -> None:
+    walks = [track("front", "x", "time", (0, -400), (2, 400))]
+    assert leaps(looped(layer("front", 120, 90), tracks=walks)) == {}
+    stays = [track("front", "x", "time", (0, -400), (2, 100))]
+    assert leaps(looped(layer("front", 120, 90), tracks=stays))["front"] == pytest.approx(500)
+    laid = looped(
+        layer("front", 120, 900, tilt={"lean": 85}), tracks=[track("front", "x", "time", (0, -4000), (2, 4000))]
+    )
+    assert leaps(laid) == {}, "also a floor that goes on behind the camera"
+
+
+def test_a_way_that_strays_is_noted_and_made_level() -> None:
+    ways = [track("front", "x", "scroll", (0, 0), (1, 200)), track("front", "y", "scroll", (0, 0), (0.5, 9), (1, 0))]
+    document = made(tracks=ways)
+    (finding,) = found("level", document)
+    rate = float(stage_at(document, State())["front"].rate[0])
+    assert finding.amount == pytest.approx(9 * rate) and finding.state.scroll == 0.5 and finding.severity == "note"
+    assert found("level", fixed(document, finding.fixes[0])) == []
+    assert found("level", made(tracks=[ways[0], track("front", "y", "scroll", (0, 0), (1, 80))])) == [], "that is meant"
+
+
+def test_art_that_is_too_large_for_a_texture_or_for_a_phones_memory_is_noted() -> None:
+    def heavy(*sizes: tuple[int, int]):
+        document = scene(*(layer(f"l{n}", *size) for n, size in enumerate(sizes)), view=VIEW)
+        sets = {x.id: opaque_set(None, x.art.width, x.art.height) for x in document.layers}
+        return [(x.layer, round(x.amount), x.unit) for x in CHECKS["weight"].run(Subject(document, sets))]
+
+    assert heavy((4096, 100), (300, 300)) == []
+    assert heavy((4097, 100), (100, 8200)) == [("l1", 8200, "px"), ("l0", 4097, "px")]
+    assert heavy(*[(4000, 4000)] * 9) == [("l0", 576, "MB")]

@@ -3,13 +3,16 @@
 from dataclasses import replace
 
 from clinamen.core.bounds.opaque import OpaqueSet
+from clinamen.core.checks import close as close
 from clinamen.core.checks import edge as edge
 from clinamen.core.checks import focus as focus
 from clinamen.core.checks import gap as gap
 from clinamen.core.checks import ghost as ghost
+from clinamen.core.checks import level as level
 from clinamen.core.checks import order as order
 from clinamen.core.checks import soft as soft
 from clinamen.core.checks import wait as wait
+from clinamen.core.checks import weight as weight
 from clinamen.core.checks.base import CHECKS, Finding, Subject
 from clinamen.core.document import Scene
 

@@ -1,0 +1,119 @@
+"""Close: a loop that does not come back to where it began: at its seam a layer leaps by so many px.
+
+Exact: every layer at the loop's two ends, with the scroll at either end. Art that repeats has closed where it stands a whole
+number of repeats farther; what is out of the view at both ends may leap unseen.
+"""
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from clinamen.core.arrays import Floats
+from clinamen.core.checks.base import Check, Finding, Subject, Where, register
+from clinamen.core.document import Layer, Scene
+from clinamen.core.motion.states import State
+from clinamen.core.quantities import shown
+from clinamen.core.stage import Sheet, corners, project, stage_at
+
+TOLERANCE = 0.5  # view px
+SEEN = 1 / 255  # of opacity
+LOOKS = 48  # lines of sight along each side of the view
+
+
+@dataclass(frozen=True)
+class Leap:
+    """By how far a layer leaps, in view px, and in opacity; where it stands before and after."""
+
+    pixels: float
+    opacity: float
+    where: Where
+
+
+@register
+class CloseCheck(Check):
+    id = "close"
+    name = "loop that leaps"
+    plural = "loops that leap"
+    description = "A layer is not where it began when the scene's time begins again."
+
+    def short(self, finding: Finding) -> str:
+        return f"leaps {shown(finding.amount, 1)} px where time begins again"
+
+    def moment(self, scene: Scene, finding: Finding) -> str:
+        return f"where time begins again, at {shown(finding.state.time, 2)} s"
+
+    def run(self, subject: Subject) -> list[Finding]:
+        time = subject.scene.drivers.time
+        if time is None or not time.loop:
+            return []
+        found = []
+        for layer in subject.scene.layers:
+            if not layer.visible:
+                continue
+            leaps = [
+                (_leap(subject, layer, scroll), scroll)
+                for scroll in ((0.0, 1.0) if subject.scene.drivers.scroll else (0.0,))
+            ]
+            leap, scroll = max(leaps, key=lambda each: (each[0].pixels, each[0].opacity))
+            if leap.pixels > TOLERANCE or leap.opacity > SEEN:
+                found.append(self._finding(layer, leap, State(scroll, time=time.duration)))
+        return sorted(found, key=lambda finding: -finding.amount)
+
+    def _finding(self, layer: Layer, leap: Leap, state: State) -> Finding:
+        ways = [f"leaps {shown(leap.pixels, 1)} px"] if leap.pixels > TOLERANCE else []
+        ways += [f"changes its opacity by {shown(100 * leap.opacity, 0)} %"] if leap.opacity > SEEN else []
+        message = f"{layer.label} {' and '.join(ways)} where time begins again, at {shown(state.time, 2)} s"
+        return Finding(self.id, "warning", layer.id, state, leap.pixels, self.unit, leap.where, message)
+
+
+def _leap(subject: Subject, layer: Layer, scroll: float) -> Leap:
+    time = subject.scene.drivers.time
+    assert time is not None
+    end, begin = (
+        stage_at(subject.scene, State(scroll, time=at), subject.motion, (layer,)).sheets[0] for at in (time.duration, 0.0)
+    )  # fmt: skip
+    boxes = [box for sheet in (end, begin) if (box := _seen(subject.scene, sheet)) is not None]
+    if not boxes:
+        return Leap(0.0, 0.0, Where(0, 0, 0, 0))
+    opacity = abs(float(end.opacity[0] - begin.opacity[0]))
+    left, top = (min(box[axis] for box in boxes) for axis in (0, 1))
+    right, bottom = (max(box[axis] for box in boxes) for axis in (2, 3))
+    return Leap(_away(layer, end.matrix[0], begin.matrix[0]), opacity, Where(left, top, right - left, bottom - top))
+
+
+def _seen(scene: Scene, sheet: Sheet) -> tuple[float, float, float, float] | None:
+    """The box of the view that a sheet stands in; None where it is out of sight."""
+    view = scene.view
+    if float(sheet.opacity[0]) <= SEEN:
+        return None
+    points, ahead = project(sheet.matrix[0], corners(sheet.layer))
+    whole = 0.0, 0.0, float(view.width), float(view.height)
+    if sheet.layer.repeats:
+        return whole
+    if np.any(ahead <= 0):
+        return whole if _met(scene, sheet) else None
+    low, high = np.maximum(points.min(axis=0), 0), np.minimum(points.max(axis=0), [view.width, view.height])
+    return None if np.any(high <= low) else (*low.tolist(), *high.tolist())
+
+
+def _met(scene: Scene, sheet: Sheet) -> bool:
+    """Whether a sheet that goes on behind the camera is met by a line of sight, of many over the view."""
+    x, y = np.meshgrid(*(np.linspace(0, side, LOOKS) for side in (scene.view.width, scene.view.height)))
+    looks = np.column_stack([x.ravel(), y.ravel(), np.ones(x.size)]) @ np.linalg.inv(sheet.matrix[0]).T
+    art = looks[:, :2] / looks[:, 2:]
+    half = np.array([sheet.layer.art.width, sheet.layer.art.height]) / 2
+    return bool(np.any((looks[:, 2] > 0) & np.all(np.abs(art) <= half, axis=1)))
+
+
+def _away(layer: Layer, end: Floats, begin: Floats) -> float:
+    """How far the art's corners stand apart at most, whole repeats taken off."""
+    shift = np.eye(3)
+    sizes = [side * {"none": 0, "tile": 1, "mirror": 2}[how] for side, how in
+             ((layer.art.width, layer.repeat.x), (layer.art.height, layer.repeat.y))]  # fmt: skip
+    if any(sizes):
+        at = np.linalg.inv(end) @ begin @ np.array([0.0, 0.0, 1.0])  # where the end shows what stood in the middle
+        for axis, size in enumerate(sizes):
+            if size:
+                shift[axis, 2] = round(float(at[axis] / at[2]) / size) * size
+    points = [project(matrix, corners(layer))[0] for matrix in (end @ shift, begin)]
+    return float(np.linalg.norm(points[0] - points[1], axis=1).max())

@@ -213,3 +213,32 @@ def test_art_that_is_too_large_for_a_texture_or_for_a_phones_memory_is_noted() -
     assert heavy((4096, 100), (300, 300)) == []
     assert heavy((4097, 100), (100, 8200)) == [("l1", 8200, "px"), ("l0", 4097, "px")]
     assert heavy(*[(4000, 4000)] * 9) == [("l0", 576, "MB")]
+
+
+def test_a_hold_jumps_by_what_the_pictures_before_and_after_show() -> None:
+    document = made(
+        tracks=[
+            track("camera", "x", "scroll", (0, 0, "hold"), (0.4, 90), (1, 200)),
+            track("front", "y", "scroll", (0, 0), (0.4, 5), (1, 0)),
+        ]
+    )
+    (finding,) = found("jump", document)
+    before, after = (stage_at(document, State(at)).sheets for at in (0.4 - 1e-9, 0.4 + 1e-9))
+    moved = {
+        x.layer.id: np.linalg.norm(x.centre()[0][0] - y.centre()[0][0]) for x, y in zip(before, after, strict=True)
+    }
+    assert finding.amount == pytest.approx(max(moved.values()), abs=0.01) and moved[finding.layer] == max(
+        moved.values()
+    )
+    assert finding.state.scroll == 0.4 and "and 2 more with it" in finding.message and finding.severity == "note"
+    smooth = made(tracks=[track("camera", "x", "scroll", (0, 0, "linear"), (0.4, 300, "ease-in"), (1, -200))])
+    assert found("jump", smooth) == [], "a bend is no jump"
+
+
+def test_time_that_ends_while_something_goes_stops_dead() -> None:
+    clock = {"time": {"duration": 2, "fps": 25, "loop": False}}
+    ways = lambda ease: [track("back", "x", "time", (0, 0, ease), (2, 300))]  # noqa: E731
+    one = lambda ease: scene(layer("back", 140, 100), view=VIEW, drivers=clock, tracks=ways(ease))  # noqa: E731
+    (finding,) = CHECKS["jump"].run(Subject(one("linear"), {}))
+    assert (finding.amount, finding.unit) == (pytest.approx(150, rel=1e-3), "px/s") and "stops dead" in finding.message
+    assert CHECKS["jump"].run(Subject(one("ease-in-out"), {})) == []

@@ -8,6 +8,7 @@ from clinamen.core.checks import edge as edge
 from clinamen.core.checks import focus as focus
 from clinamen.core.checks import gap as gap
 from clinamen.core.checks import ghost as ghost
+from clinamen.core.checks import jump as jump
 from clinamen.core.checks import level as level
 from clinamen.core.checks import order as order
 from clinamen.core.checks import soft as soft

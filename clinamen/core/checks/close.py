@@ -11,6 +11,7 @@ import numpy as np
 from clinamen.core.arrays import Floats
 from clinamen.core.checks.base import Check, Finding, Subject, Where, register
 from clinamen.core.document import Layer, Scene
+from clinamen.core.made.kinds import Shadow
 from clinamen.core.motion.states import State
 from clinamen.core.quantities import shown
 from clinamen.core.stage import Sheet, corners, project, stage_at
@@ -67,18 +68,30 @@ class CloseCheck(Check):
 
 
 def _leap(subject: Subject, layer: Layer, scroll: float) -> Leap:
-    time = subject.scene.drivers.time
-    assert time is not None
-    end, begin = (
-        stage_at(subject.scene, State(scroll, time=at), subject.motion, (layer,)).sheets[0] for at in (time.duration, 0.0)
-    )  # fmt: skip
-    boxes = [box for sheet in (end, begin) if (box := _seen(subject.scene, sheet)) is not None]
+    end, begin = _ends(subject, layer, scroll)
+    looked_for = _caster(subject.scene, layer)  # a shadow is seen where who casts it is
+    sheets = (end, begin) if looked_for is layer else _ends(subject, looked_for, scroll)
+    boxes = [box for sheet in sheets if (box := _seen(subject.scene, sheet)) is not None]
     if not boxes:
         return Leap(0.0, 0.0, Where(0, 0, 0, 0))
     opacity = abs(float(end.opacity[0] - begin.opacity[0]))
     left, top = (min(box[axis] for box in boxes) for axis in (0, 1))
     right, bottom = (max(box[axis] for box in boxes) for axis in (2, 3))
     return Leap(_away(layer, end.matrix[0], begin.matrix[0]), opacity, Where(left, top, right - left, bottom - top))
+
+
+def _ends(subject: Subject, layer: Layer, scroll: float) -> tuple[Sheet, Sheet]:
+    """A layer at the loop's end, and where it begins again."""
+    time = subject.scene.drivers.time
+    assert time is not None
+    states = State(scroll, time=time.duration), State(scroll)
+    end, begin = (stage_at(subject.scene, state, subject.motion, (layer,)).sheets[0] for state in states)
+    return end, begin
+
+
+def _caster(scene: Scene, layer: Layer) -> Layer:
+    made = layer.art.made
+    return scene.layer(made.of) if isinstance(made, Shadow) else layer
 
 
 def _seen(scene: Scene, sheet: Sheet) -> tuple[float, float, float, float] | None:

@@ -181,8 +181,8 @@ class Desk:
 
     @property
     def layer_findings(self) -> list[tuple[int, Finding]]:
-        """Findings that the chosen layer has or could close."""
-        return [(n, f) for n, f in self.numbered if f.accepted is None and self.choice.layer in (f.layer, *f.closers)]
+        """Findings that count and that the chosen layer has or could close."""
+        return [(n, f) for n, f in self.numbered if f.counts and self.choice.layer in (f.layer, *f.closers)]
 
     @property
     def shown_findings(self) -> list[tuple[int, Finding]]:

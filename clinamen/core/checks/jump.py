@@ -1,0 +1,117 @@
+"""Jump: a layer stands at one place and, with nothing between, at another; or goes on to the very end of time and stops dead.
+
+Both lie at keys, or at an end, so they are looked for there: just before and just after each key's place on its driver, with the
+other drivers at rest. A jump of the camera moves every layer; the layer it moves most is named.
+"""
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from clinamen.core.arrays import Floats
+from clinamen.core.checks.base import Check, Finding, Subject, Where, describe_state, register
+from clinamen.core.document import Layer
+from clinamen.core.motion.states import State, States
+from clinamen.core.quantities import shown
+from clinamen.core.stage import stage
+
+LEAST = 0.5  # view px
+DEAD = 60.0  # view px a second: what is quicker is seen to stop (common practice, no source)
+BESIDE = 1e-6  # of a driver's length: how far before and after a place is looked
+MOST_PLACES = 400
+
+
+@dataclass(frozen=True)
+class Place:
+    """How far a layer jumps at a place of a driver, in view px."""
+
+    layer: Layer
+    at: float
+    pixels: float
+
+
+@register
+class JumpCheck(Check):
+    id = "jump"
+    name = "jump"
+    plural = "jumps"
+    description = "A layer leaps from one place to another, or stops dead at the end of time."
+
+    def short(self, finding: Finding) -> str:
+        return f"jumps {shown(finding.amount, 0)} {finding.unit}" if finding.unit == "px" else "stops dead at the end"
+
+    def run(self, subject: Subject) -> list[Finding]:
+        found = []
+        for driver in ("scroll", "time"):
+            if subject.scene.drivers.is_on(driver) and any(track.driver == driver for track in subject.scene.tracks):
+                found += self._jumps(subject, driver)
+        return found + self._stops(subject)
+
+    def _jumps(self, subject: Subject, driver: str) -> list[Finding]:
+        end = subject.scene.drivers.end(driver)
+        places = sorted(
+            {key.at for t in subject.scene.tracks if t.driver == driver for key in t.keys if 0 < key.at < end}
+        )
+        if len(places) > MOST_PLACES:
+            places = [places[i] for i in np.linspace(0, len(places) - 1, MOST_PLACES).astype(int)]
+        if not places:
+            return []
+        ways = {layer.id: _leaps(subject, layer, driver, np.array(places), end) for layer in _visible(subject)}
+        found = []
+        for index, at in enumerate(places):
+            jumps = [Place(x, at, float(ways[x.id][index])) for x in _visible(subject) if ways[x.id][index] > LEAST]
+            if jumps:
+                found.append(self._finding(subject, driver, max(jumps, key=lambda each: each.pixels), len(jumps) - 1))
+        return found
+
+    def _finding(self, subject: Subject, driver: str, worst: Place, others: int) -> Finding:
+        state = State(scroll=worst.at) if driver == "scroll" else State(time=worst.at)
+        more = f", and {others} more with it" if others else ""
+        message = (
+            f"{worst.layer.label} jumps {shown(worst.pixels, 1)} px{more} ({describe_state(subject.scene, state)})"
+        )
+        return Finding(
+            self.id, "note", worst.layer.id, state, worst.pixels, "px", _view(subject), message, f"{driver} {worst.at:.6g}"
+        )  # fmt: skip
+
+    def _stops(self, subject: Subject) -> list[Finding]:
+        """Time that does not begin again ends while something still goes."""
+        time = subject.scene.drivers.time
+        if time is None or time.loop:
+            return []
+        step = time.duration * BESIDE
+        states = States.still(2, time=np.array([time.duration - 2 * step, time.duration - step]))
+        speeds = {}
+        for layer in _visible(subject):
+            at = _at(subject, layer, states)
+            speeds[layer.id] = float(np.linalg.norm(at[1] - at[0]) / step)
+        if not speeds or max(speeds.values()) <= DEAD:
+            return []
+        quickest = max(_visible(subject), key=lambda x: speeds[x.id])
+        speed, state = speeds[quickest.id], State(time=time.duration)
+        goes = f"{quickest.label} goes {shown(speed, 0)} px a second when time ends"
+        message = f"{goes} at {shown(time.duration, 2)} s, and stops dead"
+        return [Finding(self.id, "note", quickest.id, state, speed, "px/s", _view(subject), message, "end")]
+
+
+def _visible(subject: Subject) -> list[Layer]:
+    return [layer for layer in subject.scene.layers if layer.visible]
+
+
+def _view(subject: Subject) -> Where:
+    return Where(0.0, 0.0, float(subject.scene.view.width), float(subject.scene.view.height))
+
+
+def _at(subject: Subject, layer: Layer, states: States) -> Floats:
+    """Where a layer's middle is seen [N, 2]; where it is not before the camera, nowhere in particular."""
+    at, _ = stage(subject.scene, states, subject.motion, (layer,)).sheets[0].centre()
+    return np.nan_to_num(at, nan=0.0, posinf=0.0, neginf=0.0)
+
+
+def _leaps(subject: Subject, layer: Layer, driver: str, places: Floats, end: float) -> Floats:
+    """View px between just before and just after each place, what it goes in between taken off."""
+    step = end * BESIDE
+    around = (places[:, None] + step * np.array([-2, -1, 1, 2])).ravel()
+    at = _at(subject, layer, States.still(len(around), **{driver: around})).reshape(len(places), 4, 2)
+    before, after = at[:, 1] - at[:, 0], at[:, 3] - at[:, 2]
+    return np.linalg.norm(at[:, 2] - at[:, 1] - before - after, axis=1)

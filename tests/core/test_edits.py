@@ -162,3 +162,37 @@ def test_what_the_camera_goes_round_is_set_by_layer_or_by_place_and_stays_before
         apply(made, "target", {"round": "sky"})
     with pytest.raises(BadEdit, match="camera.target.depth.*at or behind the camera"):
         apply(made, "target", {"depth": "-9000"})
+
+
+def test_a_locked_layer_is_left_as_it_is_until_it_is_unlocked() -> None:
+    document = scene(
+        layer("far", 400, 240, depth=500), layer("near", 200, 120), view={"width": 320, "height": 180}, drivers={"scroll": {}},
+        tracks=[track("far", "x", "scroll", (0, 0), (1, 40))],
+    )  # fmt: skip
+    taken, says = apply(document, "layer", {"layer": "far", "locked": "1"})
+    assert says == "far locked" and taken.layer("far").locked
+    for name, values in (
+        ("depth", {"layer": "far", "depth": "300"}), ("framing", {"layer": "far", "x": "3"}), ("remove", {"layer": "far"}),
+        ("layer", {"layer": "far", "name": "Back"}), ("spread", {"by": "rate"}),
+        ("travel", {"layer": "far", "driver": "scroll", "axis": "x", "distance": "90"}),
+    ):  # fmt: skip
+        try:
+            edited, _ = apply(taken, name, values)
+        except BadEdit as error:
+            assert "far is locked; unlock it first" in str(error) or name == "travel", name
+        else:
+            assert edited.layer("far") == taken.layer("far") and edited.tracks == taken.tracks, name
+    assert apply(taken, "depth", {"layer": "near", "depth": "10"})[0].layer("near").depth == 10, "others move on"
+    assert not apply(taken, "layer", {"layer": "far", "visible": "0"})[0].layer("far").visible
+    freed, _ = apply(taken, "layer", {"layer": "far", "locked": "0"})
+    assert apply(freed, "depth", {"layer": "far", "depth": "300"})[0].layer("far").depth == 300
+
+
+def test_a_locked_group_holds_all_its_layers() -> None:
+    document = scene(
+        layer("far", 400, 240, group="House / Porch"), layer("near", 200, 120), view={"width": 320, "height": 180},
+        groups=[{"name": "House", "locked": True}],
+    )  # fmt: skip
+    with pytest.raises(BadEdit, match="far is locked"):
+        apply(document, "framing", {"layer": "far", "x": "3"})
+    assert apply(document, "framing", {"layer": "near", "x": "3"})[0].layer("near").framing.x == 3

@@ -46,7 +46,7 @@ class Carrier(Part):
 
 class Group(Sparse):
     """What is said of a whole group: `name` as its layers write it, `carrier` what carries all of them. `look` comes
-    after its layers' own. A group is seen and open; nothing else is done with one yet."""
+    after its layers' own; `locked`: edits leave all its layers as they are. A group is seen; it is not hidden as one yet."""
 
     later: ClassVar[frozenset[str]] = frozenset({"carrier", "look", "visible", "locked"})
 
@@ -54,7 +54,7 @@ class Group(Sparse):
     carrier: LayerId | None = None
     look: tuple[AnyLook, ...] = Field(default=(), max_length=100)
     visible: Literal[True] = True
-    locked: Literal[False] = False
+    locked: bool = False
 
 
 Bearer = Carrier | Layer

@@ -119,7 +119,7 @@ class Layer(Sparse):
     carrier: LayerId | None = None
     frames: Frames | None = None
     look: tuple[AnyLook, ...] = Field(default=(), max_length=100)
-    locked: Literal[False] = False
+    locked: bool = False
     takes: Takes = Takes()
     backdrop: Backdrop | None = None
 

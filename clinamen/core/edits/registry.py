@@ -8,6 +8,7 @@ from collections.abc import Callable, Mapping
 from clinamen.core import document
 from clinamen.core.document import Layer, Scene, TimeDriver
 from clinamen.core.edits.follow import followed
+from clinamen.core.edits.locks import heeded
 from clinamen.core.errors import BadDocument, BadEdit
 from clinamen.core.quantities import number, shown
 
@@ -31,6 +32,7 @@ def apply(scene: Scene, name: str, values: Values) -> Edited:
     if name not in EDITS:
         raise BadEdit(f"{name}: there is no such edit")
     edited, says = EDITS[name](scene, values)
+    heeded(scene, edited)
     edited = followed(scene, edited)
     try:
         return document.parse(edited.to_json()), says

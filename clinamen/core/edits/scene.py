@@ -146,8 +146,8 @@ def set_anchor(scene: Scene, values: Values) -> Edited:
 
 @edit("layer")
 def set_layer(scene: Scene, values: Values) -> Edited:
-    """A layer's `name`, `visible`, `opacity`, `blend`, `repeat_x`, `repeat_y`; how it frosts what is behind it: `frost` (σ in px)
-    and `frost_saturation`."""
+    """A layer's `name`, `visible`, `locked`, `opacity`, `blend`, `repeat_x`, `repeat_y`; how it frosts what is behind it: `frost`
+    (σ in px) and `frost_saturation`."""
     layer = layer_of(scene, values)
     new: dict[str, Any] = {}
     says = f"{layer.label} changed"
@@ -157,6 +157,9 @@ def set_layer(scene: Scene, values: Values) -> Edited:
     if "visible" in values:
         new["visible"] = values["visible"] in ("1", "true", "on")
         says = f"{layer.label} {'shown' if new['visible'] else 'hidden'}"
+    if "locked" in values:
+        new["locked"] = values["locked"] in ("1", "true", "on")
+        says = f"{layer.label} {'locked' if new['locked'] else 'unlocked'}"
     if "opacity" in values:
         new["opacity"] = number(values["opacity"], "opacity", 0, 1, "%")
     if "blend" in values:

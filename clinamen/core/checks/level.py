@@ -19,7 +19,7 @@ class LevelCheck(Check):
     description = "A layer that goes along one axis strays along the other."
 
     def short(self, finding: Finding) -> str:
-        return f"strays {shown(finding.amount, 1)} px {WORDS[finding.side.split()[-1]]}"
+        return f"strays {shown(finding.amount, 1)} px {WORDS.get(finding.side.split()[-1], 'aside')}"
 
     def moment(self, scene: Scene, finding: Finding) -> str:
         return "over the whole way"

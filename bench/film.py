@@ -19,7 +19,7 @@ import numpy as np
 
 from bench.scenes import organic, scene
 from clinamen.core.document import Scene
-from clinamen.core.film.coder import code
+from clinamen.core.film.coder import Coder
 from clinamen.core.film.film import Film, film_of
 from clinamen.core.film.shooting import shot
 from clinamen.core.pictures.encoding import encode_png
@@ -67,6 +67,12 @@ def all_of(film: Film, on: ArtShelf, count: int, threads: int) -> None:
         pass
 
 
+def coded_alone(path: Path, film: Film, some: Sequence[np.ndarray]) -> None:
+    with Coder(path, film.made_as, film.strip, threads=1) as coder:
+        for number in range(FRAMES):
+            coder.write(some[number % FEW])
+
+
 def end_to_end(folder: Path) -> None:
     """300 frames of six layers at 1920 × 1080 into an MP4."""
     made = told(6)
@@ -74,9 +80,7 @@ def end_to_end(folder: Path) -> None:
     drawn(film, on, range(2), 1)  # art made ready
     some = drawn(film, on, range(FEW), 1)
     alone = timed(lambda: all_of(film, on, FRAMES, 1))
-    coded = timed(
-        lambda: code(folder / "alone.mp4", film.made_as, film.strip, (some[n % FEW] for n in range(FRAMES)), 1)
-    )
+    coded = timed(partial(coded_alone, folder / "alone.mp4", film, some))
     for threads in (1, 2):
         both = timed(partial(film.make_part, folder / "both.mp4", (0, FRAMES), on, threads=threads))
         joined = timed(partial(film.join, folder / "film.mp4", [(folder / "both.mp4", FRAMES)]))

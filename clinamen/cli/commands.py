@@ -212,9 +212,8 @@ def export(options: argparse.Namespace) -> int:
     paths = made.write(out, files.scene, _shelf(files), wanted, told, more, options.workers)
     base = out if out.is_dir() else out.parent
     written = [{"file": path.relative_to(base).as_posix(), "bytes": path.stat().st_size} for path in paths]
-    table = (
-        [] if made.in_parts else made.budget({path.relative_to(base).as_posix(): path.read_bytes() for path in paths})
-    )
+    told_back = {path.relative_to(base).as_posix(): path.read_bytes() for path in paths if path.suffix == ".json"}
+    table = made.budget(told_back)
     total = sum(path.stat().st_size for path in paths)
     costs = {"budget": table} if table else {}
     _print({"to": options.to, "out": str(options.out), "files": written, "bytes": total, **costs})

@@ -83,11 +83,13 @@ def _add_options(parser: argparse.ArgumentParser) -> None:
     from clinamen.core.exports import EXPORTS
     from clinamen.core.exports.base import fields_of
 
+    known: set[str] = set()
     for export in EXPORTS.values():
         for field in fields_of(export.options):
             flag, text = field.flag, f"{export.id}: {field.label}".replace("%", "%%")
-            if not flag or flag in parser._option_string_actions:  # two exports may ask for the same
+            if not flag or flag in known:  # two exports may ask for the same
                 continue
+            known.add(flag)
             named: dict[str, Any] = {"dest": field.name, "default": None, "help": text}
             if field.kind == "switch":
                 parser.add_argument(flag, action=argparse.BooleanOptionalAction, **named)

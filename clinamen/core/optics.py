@@ -63,6 +63,9 @@ def hyperfocal(focal_length: float, aperture: float, confusion: float) -> float:
     return focal_length * focal_length / (aperture * confusion) + focal_length
 
 
+SHARP = 1.0  # view px of standard deviation: what still passes for sharp
+
+
 @dataclass(frozen=True)
 class ThinLens:
     """What a lens makes soft, in rates. `slope`: diameter in view pixels of the disc for a whole unit of rate away from the rate

@@ -10,8 +10,10 @@ import pytest
 from PIL import Image
 
 from clinamen.cli.main import main
+from clinamen.core.exports import EXPORTS
 from clinamen.core.pictures.encoding import encode_png
 from clinamen.core.pictures.reading import decode_file
+from clinamen.core.reports import REPORTS
 from tests.conftest import ROOT, layer, noise, psnr, scene, track, write_folder
 from tests.fonts import SIDE, UNITS, boxes
 
@@ -207,3 +209,32 @@ def test_several_scenes_are_exported_to_one_page(capsys, tmp_path) -> None:
     assert status == 2 and "--more: --to engine holds one scene; give more only to web" in wrong
     status, _, wrong = run(capsys, "export", one, "--to", "web", "--out", out, "--more", tmp_path / "gone")
     assert status == 2 and "gone" in wrong
+
+
+def test_the_command_line_offers_every_export_and_every_report() -> None:
+    def offered(command: str, flag: str) -> str:
+        done = subprocess.run(
+            [sys.executable, "-m", "clinamen", command, "--help"], capture_output=True, text=True, cwd=ROOT, check=True
+        )
+        return done.stdout.split(f"{flag} {{")[1].split("}")[0]
+
+    assert set(offered("export", "--to").split(",")) == set(EXPORTS)
+    assert set(offered("prove", "--report").split(",")) == set(REPORTS)
+
+
+def test_sheets_and_elements_say_what_cannot_be_taken_apart(tmp_path, capsys) -> None:
+    made = scene(
+        layer("back", 300, 200, depth=500), layer("pane", 100, 80, backdrop={"blur": 4}), layer("glow", 90, 60, blend="screen"),
+        view={"width": 200, "height": 120}, drivers={"time": {"duration": 0.2}}, frame={"corners": 12},
+    )  # fmt: skip
+    folder = write_folder(
+        tmp_path / "scene", made, {"back": noise(300, 200), "pane": noise(100, 80, 2), "glow": noise(90, 60, 3)}
+    )
+    for word in ("sheets", "elements"):
+        status, _, err = run(capsys, "export", folder, "--to", word, "--out", tmp_path / word)
+        assert status == 0 and err.splitlines()[:3] == [
+            "left out: what frosts the layers behind it is left plain: pane",
+            f"left out: blend modes are told in {word}.json, not drawn: glow", "left out: the frame is left away",
+        ]  # fmt: skip
+        rows = json.loads((tmp_path / word / f"{word}.json").read_text())[word]
+        assert [row["blend"] for row in rows] == ["normal", "normal", "screen"]

@@ -17,9 +17,7 @@ def uncovered(
     scene: Scene, sets: dict[str, OpaqueSet], state: State, scale: float = 1.0, motion: Motion | None = None
 ) -> NDArray[np.bool_]:
     """True where the view shows its background, [H·scale, W·scale]; sampled at the centres of the view's pixels."""
-    width = max(1, round(scene.view.width * scale))
-    height = max(1, round(scene.view.height * scale))
-    zoom = np.diag([width / scene.view.width, height / scene.view.height, 1.0])
+    width, height, zoom = _grid(scene, scale)
     open_view = np.ones((height, width), dtype=bool)
     sheets = [sheet for sheet in stage_at(scene, state, motion).sheets if _hides(sheet, sets[sheet.layer.id])]
     for sheet in sorted(sheets, key=lambda sheet: -sets[sheet.layer.id].area * sheet.layer.art.width):
@@ -31,11 +29,16 @@ def uncovered(
 
 def hiding(sheet: Sheet, opaque: OpaqueSet, scene: Scene, scale: float) -> NDArray[np.bool_]:
     """True where a sheet (at one state) hides what is behind it, [H·scale, W·scale]."""
-    width, height = max(1, round(scene.view.width * scale)), max(1, round(scene.view.height * scale))
+    width, height, zoom = _grid(scene, scale)
     if not _hides(sheet, opaque):
         return np.zeros((height, width), bool)
-    zoom = np.diag([width / scene.view.width, height / scene.view.height, 1.0])
     return _covered(sheet, opaque, zoom, width, height)
+
+
+def _grid(scene: Scene, scale: float) -> tuple[int, int, NDArray[np.float64]]:
+    """Width and height of the view's picture at a scale, and the matrix [3, 3] from view pixels to its."""
+    width, height = max(1, round(scene.view.width * scale)), max(1, round(scene.view.height * scale))
+    return width, height, np.diag([width / scene.view.width, height / scene.view.height, 1.0])
 
 
 def _hides(sheet: Sheet, opaque: OpaqueSet) -> bool:

@@ -114,6 +114,11 @@ class Subject:
         self.needs = self.needs or Needs(self.scene)
         self.motion = self.needs.motion
 
+    @property
+    def whole_view(self) -> Where:
+        """All of the view, for what has no place of its own."""
+        return Where(0.0, 0.0, float(self.scene.view.width), float(self.scene.view.height))
+
     def needs_at(self, state: State) -> Needs:
         """Needed art at one state only, shared by all who ask for that state."""
         if state not in self._moments:

@@ -2,13 +2,11 @@
 
 import numpy as np
 
-from clinamen.core.checks.base import Check, Finding, Fix, Subject, Where, describe_state, register
-from clinamen.core.document import Scene
+from clinamen.core.checks.base import Check, Finding, Fix, Subject, describe_state, register
 from clinamen.core.motion.states import State
+from clinamen.core.optics import SHARP
 from clinamen.core.quantities import shown
 from clinamen.core.stage import Sheet, stage_at
-
-SHARP = 1.0  # view px of standard deviation: what still passes for sharp
 
 
 @register
@@ -30,13 +28,13 @@ class FocusCheck(Check):
             sheet = _sharpest(subject, state)
             soft = float(sheet.disc[0]) / 4
             if soft > SHARP:
-                found.append(self._finding(scene, sheet, soft, state, number))
+                found.append(self._finding(subject, sheet, soft, state, number))
         return found
 
-    def _finding(self, scene: Scene, sheet: Sheet, soft: float, state: State, number: int) -> Finding:
+    def _finding(self, subject: Subject, sheet: Sheet, soft: float, state: State, number: int) -> Finding:
         layer = sheet.layer
         message = (
-            f"the lens is focused on no sheet ({describe_state(scene, state)}): the sharpest is {layer.label}, "
+            f"the lens is focused on no sheet ({describe_state(subject.scene, state)}): the sharpest is {layer.label}, "
             f"{shown(soft, 1)} px soft"
         )
         fixes: tuple[Fix, ...] = ()
@@ -44,8 +42,8 @@ class FocusCheck(Check):
             rate = float(sheet.rate[0])
             values = {"on": layer.id}
             fixes = (Fix("focus", rate, "focus", values, f"Focus on {layer.label}"),)
-        where = Where(0.0, 0.0, float(scene.view.width), float(scene.view.height))
-        return Finding(self.id, "warning", layer.id, state, soft, self.unit, where, message, f"focus {number}", fixes)
+        place = subject.whole_view
+        return Finding(self.id, "warning", layer.id, state, soft, self.unit, place, message, f"focus {number}", fixes)
 
 
 def _states(subject: Subject) -> list[State]:

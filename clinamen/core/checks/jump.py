@@ -9,7 +9,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from clinamen.core.arrays import Floats
-from clinamen.core.checks.base import Check, Finding, Subject, Where, describe_state, register
+from clinamen.core.checks.base import Check, Finding, Subject, describe_state, register
 from clinamen.core.document import Layer
 from clinamen.core.motion.states import State, States
 from clinamen.core.quantities import shown
@@ -71,7 +71,7 @@ class JumpCheck(Check):
             f"{worst.layer.label} jumps {shown(worst.pixels, 1)} px{more} ({describe_state(subject.scene, state)})"
         )
         return Finding(
-            self.id, "note", worst.layer.id, state, worst.pixels, "px", _view(subject), message, f"{driver} {worst.at:.6g}"
+            self.id, "note", worst.layer.id, state, worst.pixels, "px", subject.whole_view, message, f"{driver} {worst.at:.6g}"
         )  # fmt: skip
 
     def _stops(self, subject: Subject) -> list[Finding]:
@@ -91,15 +91,11 @@ class JumpCheck(Check):
         speed, state = speeds[quickest.id], State(time=time.duration)
         goes = f"{quickest.label} goes {shown(speed, 0)} px a second when time ends"
         message = f"{goes} at {shown(time.duration, 2)} s, and stops dead"
-        return [Finding(self.id, "note", quickest.id, state, speed, "px/s", _view(subject), message, "end")]
+        return [Finding(self.id, "note", quickest.id, state, speed, "px/s", subject.whole_view, message, "end")]
 
 
 def _visible(subject: Subject) -> list[Layer]:
     return [layer for layer in subject.scene.layers if layer.visible]
-
-
-def _view(subject: Subject) -> Where:
-    return Where(0.0, 0.0, float(subject.scene.view.width), float(subject.scene.view.height))
 
 
 def _at(subject: Subject, layer: Layer, states: States) -> Floats:

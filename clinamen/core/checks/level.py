@@ -1,6 +1,6 @@
 """Level: a layer that goes along one axis also strays a little along the other, over the same driver."""
 
-from clinamen.core.checks.base import Check, Finding, Fix, Subject, Where, register
+from clinamen.core.checks.base import Check, Finding, Fix, Subject, register
 from clinamen.core.document import Layer, Scene, Track
 from clinamen.core.motion.states import State
 from clinamen.core.quantities import shown
@@ -52,8 +52,9 @@ def _strays(subject: Subject, layer: Layer, driver: str) -> list[Finding]:
     message = f"{goes} and strays {shown(strays, 1)} px {WORDS[axis]}"
     values = {"layer": layer.id, "driver": driver, "axis": axis}
     fix = Fix("level", 0.0, "level", values, f"Take out what {layer.label} goes {WORDS[axis]}")
-    where = Where(0.0, 0.0, float(scene.view.width), float(scene.view.height))
-    return [Finding("level", "note", layer.id, state, strays, "px", where, message, f"{driver} {axis}", (fix,))]
+    return [
+        Finding("level", "note", layer.id, state, strays, "px", subject.whole_view, message, f"{driver} {axis}", (fix,))
+    ]
 
 
 def _way(scene: Scene, layer: Layer, channel: str, driver: str) -> Track | None:

@@ -1,7 +1,7 @@
 """Soft: art is shown larger than it is, so that its pixels do not suffice, on screens of one, two and three device pixels."""
 
 from clinamen.core.bounds.sharpness import sharpest
-from clinamen.core.checks.base import Check, Finding, Subject, Where, describe_state, register
+from clinamen.core.checks.base import Check, Finding, Subject, describe_state, register
 from clinamen.core.document import Layer
 from clinamen.core.quantities import shown
 
@@ -32,8 +32,7 @@ class SoftCheck(Check):
             sizes = ", ".join(f"{round(width * n)} × {round(height * n)} px at {n}×" for n in SCREENS)
             larger = f"{layer.label} is shown at {shown(use, 2)} times its own pixels"
             message = f"{larger} ({describe_state(subject.scene, state)}); to be sharp its art would have to be {sizes}"
-            where = Where(0.0, 0.0, float(subject.scene.view.width), float(subject.scene.view.height))
-            found.append(Finding(self.id, "note", layer.id, state, use, self.unit, where, message))
+            found.append(Finding(self.id, "note", layer.id, state, use, self.unit, subject.whole_view, message))
         return sorted(found, key=lambda finding: -finding.amount)
 
 

@@ -1,6 +1,6 @@
 """Weight: art larger than a graphics card takes in one texture, and art that takes more memory than a phone has to spare."""
 
-from clinamen.core.checks.base import Check, Finding, Subject, Where, register
+from clinamen.core.checks.base import Check, Finding, Subject, register
 from clinamen.core.document import Layer, Scene
 from clinamen.core.motion.states import State
 from clinamen.core.quantities import counted, shown
@@ -25,7 +25,7 @@ class WeightCheck(Check):
 
     def run(self, subject: Subject) -> list[Finding]:
         layers = [x for x in subject.scene.layers if x.visible]
-        where = Where(0.0, 0.0, float(subject.scene.view.width), float(subject.scene.view.height))
+        where = subject.whole_view
         found = []
         for layer in layers:
             side = max(layer.strip)

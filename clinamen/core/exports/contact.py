@@ -8,7 +8,6 @@ from dataclasses import dataclass
 from functools import cache
 from pathlib import Path
 
-import cv2
 import numpy as np
 from fpdf import FPDF
 from PIL import Image
@@ -16,6 +15,7 @@ from PIL import Image
 from clinamen.core.arrays import Pixels
 from clinamen.core.made.families import FONTS
 from clinamen.core.made.fontfile import unpacked
+from clinamen.core.pictures.encoding import encode_jpeg
 from clinamen.core.quantities import shown
 
 MARGIN, GAP, CAPTION = 12.0, 6.0, 12.0  # mm
@@ -83,9 +83,8 @@ def _picture(pdf: FPDF, picture: Pixels, x: float, y: float, wide: float, high: 
     squares = np.where((rows + columns) % 2, 226, 246)[..., None].astype(np.float32)
     alpha = small[..., 3:].astype(np.float32) / 255
     laid = np.rint(small[..., :3] * alpha + squares * (1 - alpha)).astype(np.uint8)
-    _, data = cv2.imencode(".jpg", laid[..., ::-1], [cv2.IMWRITE_JPEG_QUALITY, 88])
     at = x + (wide - width * scale) / 2, y + (high - height * scale) / 2
-    pdf.image(io.BytesIO(data.tobytes()), *at, width * scale, height * scale)
+    pdf.image(io.BytesIO(encode_jpeg(laid, 88)), *at, width * scale, height * scale)
     pdf.set_draw_color(150)
     pdf.set_line_width(0.15)
     pdf.rect(*at, width * scale, height * scale)

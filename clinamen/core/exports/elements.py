@@ -13,7 +13,7 @@ from clinamen.core.errors import BadEdit
 from clinamen.core.exchange.names import id_from_name
 from clinamen.core.exports.base import Export, Files, More, Told
 from clinamen.core.exports.film import FilmOptions, film, usual
-from clinamen.core.film.apart import Piece, evened, moments_of, pieces
+from clinamen.core.film.apart import Piece, evened, moments_of, not_apart, pieces
 from clinamen.core.film.coder import beside
 from clinamen.core.film.film import Film, Pace
 from clinamen.core.film.formats import FORMATS
@@ -80,11 +80,7 @@ class ElementsExport(Export):
         return usual(scene)
 
     def leaves_out(self, scene: Scene) -> list[str]:
-        frosted = [x.label for x in scene.layers if x.visible and x.backdrop is not None]
-        said = ["what frosts the layers behind it is left plain: " + ", ".join(frosted)] if frosted else []
-        blended = [x.label for x in scene.layers if x.visible and x.blend != "normal"]
-        said += [f"blend modes are told in elements.json, not drawn: {', '.join(blended)}"] if blended else []
-        return said + (["the frame is left away"] if scene.frame != Frame() else [])
+        return not_apart(scene, "elements.json")
 
 
 def _plate(scene: Scene, far: Piece) -> Scene:

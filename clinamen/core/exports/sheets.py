@@ -7,11 +7,11 @@ from typing import Any
 from pydantic import Field
 
 from clinamen.core.arrays import Pixels
-from clinamen.core.document import Frame, Scene
+from clinamen.core.document import Scene
 from clinamen.core.exchange.names import id_from_name
 from clinamen.core.exports.base import Export, Files, More, Options, Told, visible
 from clinamen.core.exports.contact import Row, contact_sheet
-from clinamen.core.film.apart import alone
+from clinamen.core.film.apart import alone, not_apart
 from clinamen.core.film.subject import size_of
 from clinamen.core.motion.states import State
 from clinamen.core.pictures.encoding import encode_png
@@ -89,8 +89,4 @@ class SheetsExport(Export):
         return files
 
     def leaves_out(self, scene: Scene) -> list[str]:
-        frosted = [x.label for x in visible(scene) if x.backdrop is not None]
-        said = ["what frosts the layers behind it is left plain: " + ", ".join(frosted)] if frosted else []
-        blended = [x.label for x in visible(scene) if x.blend != "normal"]
-        said += [f"blend modes are told in sheets.json, not drawn: {', '.join(blended)}"] if blended else []
-        return said + (["the frame is left away"] if scene.frame != Frame() else [])
+        return not_apart(scene, "sheets.json")

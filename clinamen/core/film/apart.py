@@ -38,6 +38,16 @@ def alone(scene: Scene, layer: Layer) -> Scene:
     return scene.model_copy(update={"layers": tuple(plain), "frame": Frame()})
 
 
+def not_apart(scene: Scene, told_in: str) -> list[str]:
+    """A sentence for each thing of a scene that its layers alone do not show; blend modes are told in a file of this name."""
+    layers = [layer for layer in scene.layers if layer.visible]
+    frosted = ", ".join(layer.label for layer in layers if layer.backdrop is not None)
+    blended = ", ".join(layer.label for layer in layers if layer.blend != "normal")
+    said = [f"what frosts the layers behind it is left plain: {frosted}"] if frosted else []
+    said += [f"blend modes are told in {told_in}, not drawn: {blended}"] if blended else []
+    return said + (["the frame is left away"] if scene.frame != Frame() else [])
+
+
 def moments_of(course: Course) -> list[State]:
     """Every state that a film of this course shows, the shutter's with it."""
     return [state for frame in range(course.count) for state in course.moments(frame)]

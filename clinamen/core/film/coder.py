@@ -4,7 +4,7 @@ import os
 import shutil
 import subprocess
 import tempfile
-from collections.abc import Iterable, Iterator, Sequence
+from collections.abc import Iterator, Sequence
 from contextlib import contextmanager, suppress
 from pathlib import Path
 from types import TracebackType
@@ -41,7 +41,7 @@ def _reason(said: str, path: Path) -> str:
 class Coder:
     """A process that codes frames into a file, as a context: what goes wrong inside leaves no file behind."""
 
-    def __init__(self, path: Path, made_as: Format, strip: Strip, first: int = 0, threads: int = 0) -> None:
+    def __init__(self, path: Path, made_as: Format, strip: Strip, threads: int = 0) -> None:
         if trouble := why_not():
             raise CodingFailed(trouble)
         self.path, self.strip = path, strip
@@ -93,17 +93,7 @@ class Coder:
             raise CodingFailed(_reason(said, self.path))
 
 
-def code(path: Path, made_as: Format, strip: Strip, frames: Iterable[Pixels], threads: int = 0) -> int:
-    """Code frames into a part; how many they were."""
-    count = 0
-    with Coder(path, made_as, strip, threads=threads) as coder:
-        for frame in frames:
-            coder.write(frame)
-            count += 1
-    return count
-
-
-def put_together(path: Path, made_as: Format, strip: Strip, parts: Sequence[tuple[Path, int]], first: int = 0) -> None:
+def put_together(path: Path, made_as: Format, strip: Strip, parts: Sequence[tuple[Path, int]]) -> None:
     """The file from its parts, in order, and how many frames each holds; for many files `path` names them with %05d."""
     lines = [f"file '{part.resolve()}'\nduration {float(count / strip.rate):.9f}\n" for part, count in parts]
     handle, listed = tempfile.mkstemp(prefix="clinamen-", suffix=".txt")
@@ -111,7 +101,7 @@ def put_together(path: Path, made_as: Format, strip: Strip, parts: Sequence[tupl
         file.writelines(lines)
     try:
         anew = [] if made_as.copies else ["-r", _rate(strip)]
-        numbered = ["-start_number", str(first)] if made_as.many else []
+        numbered = ["-start_number", "0"] if made_as.many else []
         source = ["-f", "concat", "-safe", "0", *anew, "-i", listed]
         command = [
             "ffmpeg",

@@ -57,12 +57,11 @@ def render(
     width, height = max(1, round(scene.view.width * scale)), max(1, round(scene.view.height * scale))
     zoom = np.diag([width / scene.view.width, height / scene.view.height, 1.0])
     colour = (0.0, 0.0, 0.0, 0.0) if transparent else (*(value / 255 for value in background(scene)), 1.0)
-    if box is not None:
-        zoom = np.array([[1, 0, -box[0]], [0, 1, -box[1]], [0, 0, 1.0]]) @ zoom
-        sheets = laid_of(scene, stage_at(scene, state, motion), load, zoom)
-        return draw(sheets, (box[2] - box[0], box[3] - box[1]), colour, None, sampling, threads)
+    left, top, right, bottom = box or (0, 0, width, height)
+    zoom = np.array([[1, 0, -left], [0, 1, -top], [0, 0, 1.0]]) @ zoom
     sheets = laid_of(scene, stage_at(scene, state, motion), load, zoom)
-    return framed(scene, draw(sheets, (width, height), colour, None, sampling, threads), transparent)
+    picture = draw(sheets, (right - left, bottom - top), colour, None, sampling, threads)
+    return framed(scene, picture, transparent) if box is None else picture
 
 
 def frames(

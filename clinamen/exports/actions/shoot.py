@@ -9,12 +9,12 @@ from datetime import timedelta
 from pathlib import Path
 from typing import Any
 
-import cv2
 import numpy as np
 from django.core.files.storage import default_storage
 from django.db import transaction
 from django.utils import timezone
 
+from clinamen.art.store import fitted
 from clinamen.core import document
 from clinamen.core.arrays import Pixels
 from clinamen.core.errors import ClinamenError
@@ -24,13 +24,14 @@ from clinamen.core.exports.base import checked
 from clinamen.core.exports.film import film
 from clinamen.core.film.coder import beside
 from clinamen.core.film.film import Film
+from clinamen.core.pictures.encoding import encode_jpeg
 from clinamen.exports.actions.make import CalledOff, zipped
 from clinamen.exports.models import Export, Part
 from clinamen.scenes.models import Scene
 from clinamen.scenes.shelf import pictures_of, shelf_of
 
 TOLD_EVERY = 0.5  # seconds between two looks at the row while frames are drawn
-NEWEST = 240  # px across of the newest frame's picture
+NEWEST = 240  # px: longest side of the newest frame's picture
 MOST_TRIES = 3
 RUNNING = (Part.Status.WAITING, Part.Status.WORKING)
 NO_ROOM = "there is no space left where exports are kept; make room, then try again"
@@ -133,13 +134,10 @@ def _teller(part: Part) -> Callable[[int, Pixels], None]:
 
 def small(picture: Pixels) -> str:
     """A frame's small picture, as an address that holds it; what is clear is grey."""
-    height, width = picture.shape[:2]
-    size = NEWEST, max(1, round(NEWEST * height / width))
-    less = cv2.resize(picture, size, interpolation=cv2.INTER_AREA).astype(np.float32)
+    less = fitted(picture, NEWEST).astype(np.float32)
     alpha = less[..., 3:] / 255
-    laid = less[..., 2::-1] * alpha + 128 * (1 - alpha)
-    _, data = cv2.imencode(".jpg", laid.astype(np.uint8), [cv2.IMWRITE_JPEG_QUALITY, 80])
-    return "data:image/jpeg;base64," + base64.b64encode(data.tobytes()).decode()
+    laid = np.rint(less[..., :3] * alpha + 128 * (1 - alpha)).astype(np.uint8)
+    return "data:image/jpeg;base64," + base64.b64encode(encode_jpeg(laid, 80)).decode()
 
 
 def _finish(export: Export) -> None:

@@ -20,7 +20,7 @@ from clinamen.core.made.kinds import KINDS, Shadow, Words
 from clinamen.core.made.kinds.base import Group as MadeGroup
 from clinamen.core.made.lettering import set_words
 from clinamen.core.motion.states import State
-from clinamen.core.optics import depth_of, hyperfocal, rate_of
+from clinamen.core.optics import SHARP, depth_of, hyperfocal, rate_of
 from clinamen.core.quantities import shown
 from clinamen.core.raster.laid import cell_of
 from clinamen.core.stage import stage_at
@@ -32,7 +32,6 @@ GROUPS: tuple[Group, ...] = get_args(Group)
 MADE_GROUPS: tuple[MadeGroup, ...] = ("Words", "Plain", "Weather", "Film")
 TONED = 240  # px: longest side of the art that tones are counted in
 SAME = 5e-4  # of rate: what stands so near to the plane in focus stands in it
-SHARP = 1.0  # px of standard deviation: what still passes for sharp in "depth of field"
 CONFUSION = 0.03  # mm on a 36 mm sensor, scaled with it: common practice, no source
 
 

@@ -12,5 +12,5 @@ class Av1(Mp4):
     name = "MP4, AV1"
     coder: ClassVar[tuple[str, ...]] = ("libsvtav1",)
     how: ClassVar[dict[Quality, tuple[str, str]]] = {
-        "draft": ("12", "40"), "small": ("8", "32"), "usual": ("9", "12"), "fine": ("7", "12"),
+        "draft": ("12", "40"), "small": ("8", "32"), "usual": ("9", "12"), "fine": ("7", "8"),
     }  # fmt: skip

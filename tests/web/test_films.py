@@ -198,13 +198,16 @@ def test_a_film_called_off_stops_between_two_frames_and_leaves_nothing(visitor, 
     )
     work(export, 1)
     assert len(seen) <= 4, "what waits is not begun"
+    assert "Take this export away" in row(visitor, export)
+    visitor.post(f"/exports/{export.pk}/discard/")
+    assert not Export.objects.filter(pk=export.pk).exists()
 
 
 @pytest.mark.parametrize(
     ("asked", "says"),
     [
         ({"over": "scroll"}, "a scroll takes no time by itself"),
-        ({"format": "mp4", "transparent": "1"}, "holds no transparency"),
+        ({"format": "mp4", "transparent": "1"}, ".apng, numbered PNGs, .mkv"),
         ({"seconds": "many"}, "Seconds: &#x27;many&#x27; is not a number"),
         ({"seconds": "30000"}, "frames are too many"),
         ({"only": "moon"}, "there is no layer or group"),

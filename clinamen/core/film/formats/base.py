@@ -67,7 +67,7 @@ class Format(ABC):
     def check(self, strip: Strip) -> None:
         """BadEdit where a film cannot be in this format."""
         if strip.transparent and not self.alpha:
-            able = ", ".join(each.ending for each in FORMATS.values() if each.alpha)
+            able = ", ".join(each.name if each.many else each.ending for each in FORMATS.values() if each.alpha)
             raise BadEdit(f"transparent: {self.name} holds no transparency; choose one of {able}")
         if max(strip.width, strip.height) > self.most_side:
             raise BadEdit(

@@ -12,7 +12,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from clinamen.core.arrays import Bools, Floats
-from clinamen.core.document import Art, Layer, Scene
+from clinamen.core.document import Art, Layer, Scene, is_seen
 from clinamen.core.made.kinds.words import Words
 from clinamen.core.made.lettering import Letter, set_words
 from clinamen.core.made.sources import Sources
@@ -51,7 +51,7 @@ def hidden_by(scene: Scene, words: Layer, subject: Layer, alpha: Alpha) -> Hidde
     from_art[:2, 2] = -across / 2, -down / 2
     masks = np.zeros((len(states), size[1], size[0]), bool)
     for index in range(len(states)):
-        if staged[subject.id].opacity[index] <= 0 or not subject.visible:
+        if staged[subject.id].opacity[index] <= 0 or not is_seen(scene, subject):
             continue
         matrix = to_raster @ np.linalg.solve(one[index], two[index]) @ from_art
         masks[index] = cv2.warpPerspective(alpha, matrix, size, flags=cv2.INTER_LINEAR) >= SOLID

@@ -33,7 +33,7 @@ def scene_of(request: HttpRequest, pk: Any) -> Scene:
     return get_object_or_404(scenes, pk=pk, owner=owner_of(request))
 
 
-def choice_of(values: Any, room: str = "", remembered: str = "") -> Choice:
+def choice_of(values: Any, room: str = "", remembered: str = "", folded: str = "") -> Choice:
     room = room or values.get("room", "depth")
     if room not in ROOMS:
         raise Http404
@@ -48,12 +48,18 @@ def choice_of(values: Any, room: str = "", remembered: str = "") -> Choice:
     drawn = values.get("drawn", "")
     return Choice(
         room, chosen, axis, values.get("speed") == "1", driver, hold, chosen_step, drawing,
-        drawn if drawn in ("curve", "fan", "way", "plan", "tones") else "threads",
+        drawn if drawn in ("curve", "fan", "way", "plan", "tones", "turntable") else "threads",
         values.get("open_thread", "")[:300], values.get("knots", "")[:100_000],
         values.get("loose", "")[:20_000], "layer" if values.get("hand") == "layer" else "camera",
         _one_of(values.get("lock", ""), ("", "x", "y")), _one_of(values.get("fineness", ""), ("full", *FINENESS)),
-        values.get("beside", "")[:90],
+        values.get("beside", "")[:90], tuple(values.get("many", "").split()[:200]), values.get("between", "1") == "1",
+        _one_of(values.get("lens_keeps", ""), ("rates", "depths")), _names(values.get("folded", folded)),
     )  # fmt: skip
+
+
+def _names(text: str) -> tuple[str, ...]:
+    """Names of groups that a page wrote as one text, a tab between two."""
+    return tuple(name for name in text[:20_000].split("\t") if name)
 
 
 def _one_of(word: str, words: tuple[str, ...]) -> str:

@@ -16,6 +16,7 @@ urlpatterns = [
     path("scenes/<uuid:pk>/seen/", views.seen, name="scene-seen"),
     path("scenes/<uuid:pk>/fixes/", views.fixes, name="scene-fixes"),
     path("scenes/<uuid:pk>/loops/", views.loops, name="scene-loops"),
+    path("scenes/<uuid:pk>/lens/", views.lens, name="scene-lens"),
     path("scenes/<uuid:pk>/largest/", views.largest, name="scene-largest"),
     path("scenes/<uuid:pk>/stride/", views.stride, name="scene-stride"),
     path("scenes/<uuid:pk>/history/<str:way>/", views.history, name="scene-history"),

@@ -3,6 +3,7 @@
 import json
 from dataclasses import replace
 from typing import Any
+from urllib.parse import unquote
 
 from django.contrib import messages
 from django.contrib.auth.decorators import login_required
@@ -18,6 +19,7 @@ from clinamen.core.checks.base import Subject
 from clinamen.core.checks.largest import largest_move
 from clinamen.core.drawing.threads import driver_of
 from clinamen.core.edits import apply, knots, loop, pose
+from clinamen.core.edits.lens import lens_of, rate_changes
 from clinamen.core.errors import BadEdit, ClinamenError
 from clinamen.core.exchange.bringing import ACCEPTED
 from clinamen.core.motion.loops import MOST_FRAMES
@@ -96,7 +98,13 @@ def open_scene(request: HttpRequest, pk: Any) -> HttpResponse:
 def room(request: HttpRequest, pk: Any, room: str) -> HttpResponse:
     """A room of the workspace."""
     scene = scene_of(request, pk)
-    return page(request, desk_of(scene, choice_of(request.GET, room, request.COOKIES.get("drawing", ""))))
+    return page(request, desk_of(scene, _remembered(request, room)))
+
+
+def _remembered(request: HttpRequest, room: str) -> Choice:
+    """What is open on a page that is asked for whole: the drawing's size and the folded groups are remembered."""
+    folded = unquote(request.COOKIES.get("folded", ""))
+    return choice_of(request.GET, room, request.COOKIES.get("drawing", ""), folded)
 
 
 @login_required
@@ -187,6 +195,19 @@ def largest(request: HttpRequest, pk: Any) -> HttpResponse:
             "from_": values.get("from", ""),
         },
     )
+
+
+@login_required
+@require_GET
+def lens(request: HttpRequest, pk: Any) -> HttpResponse:
+    """What another lens would do to every rate."""
+    made = desk_of(scene_of(request, pk), choice_of(request.GET)).document
+    try:
+        other = lens_of(made, {"focal_length": request.GET.get("focal_length", "")})
+        told = {"lens": other, "changes": rate_changes(made, other)}
+    except ClinamenError as error:
+        told = {"trouble": str(error)}
+    return render(request, "scenes/lens_rates.html", told)
 
 
 @login_required

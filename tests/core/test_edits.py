@@ -173,7 +173,7 @@ def test_a_locked_layer_is_left_as_it_is_until_it_is_unlocked() -> None:
     assert says == "far locked" and taken.layer("far").locked
     for name, values in (
         ("depth", {"layer": "far", "depth": "300"}), ("framing", {"layer": "far", "x": "3"}), ("remove", {"layer": "far"}),
-        ("layer", {"layer": "far", "name": "Back"}), ("spread", {"by": "rate"}),
+        ("layer", {"layer": "far", "name": "Back"}),
         ("travel", {"layer": "far", "driver": "scroll", "axis": "x", "distance": "90"}),
     ):  # fmt: skip
         try:

@@ -5,13 +5,15 @@ and whatever is not known here counts as not covering.
 """
 
 from clinamen.core.bounds.opaque import OPAQUE, OpaqueSet
-from clinamen.core.document import Layer
+from clinamen.core.document import Layer, Scene, is_seen
 
 HIDES = {
     "normal": True
 }  # blend modes (Compositing and Blending Level 1) whose result is the source alone where it is opaque
 
 
-def covers(layer: Layer, opaque: OpaqueSet) -> bool:
+def covers(scene: Scene, layer: Layer, opaque: OpaqueSet) -> bool:
     """True when the layer, as it rests, can hide what is behind it anywhere."""
-    return layer.visible and HIDES.get(layer.blend, False) and layer.opacity * 255 >= OPAQUE and not opaque.empty
+    return (
+        is_seen(scene, layer) and HIDES.get(layer.blend, False) and layer.opacity * 255 >= OPAQUE and not opaque.empty
+    )

@@ -42,7 +42,7 @@ def _grid(scene: Scene, scale: float) -> tuple[int, int, NDArray[np.float64]]:
 
 
 def _hides(sheet: Sheet, opaque: OpaqueSet) -> bool:
-    return covers(sheet.layer, opaque) and bool(sheet.opacity[0] * 255 >= OPAQUE)
+    return covers(sheet.evaluated.camera.scene, sheet.layer, opaque) and bool(sheet.opacity[0] * 255 >= OPAQUE)
 
 
 def _covered(sheet: Sheet, opaque: OpaqueSet, zoom: NDArray[np.float64], width: int, height: int) -> NDArray[np.bool_]:

@@ -58,7 +58,7 @@ class Coverage:
     def __init__(self, scene: Scene, sets: dict[str, OpaqueSet], motion: Motion | None = None) -> None:
         self.scene = scene
         self.motion = motion or Motion(scene)
-        covering = [(layer, sets[layer.id]) for layer in scene.layers if covers(layer, sets[layer.id])]
+        covering = [(layer, sets[layer.id]) for layer in scene.layers if covers(scene, layer, sets[layer.id])]
         self.broad = {layer.id for layer, opaque in covering if _rect_share(scene, layer, opaque) >= BROAD}
         # where nothing turns the axes do not entangle, and the widest is the best to split
         tilted = any(layer.tilt.lean or layer.tilt.turn for layer, _ in covering)

@@ -10,7 +10,7 @@ import numpy as np
 
 from clinamen.core.arrays import Floats
 from clinamen.core.checks.base import Check, Finding, Subject, Where, register
-from clinamen.core.document import Layer, Scene
+from clinamen.core.document import Layer, Scene, seen_layers
 from clinamen.core.made.kinds import Shadow
 from clinamen.core.motion.states import State
 from clinamen.core.quantities import shown
@@ -48,9 +48,7 @@ class CloseCheck(Check):
         if time is None or not time.loop:
             return []
         found = []
-        for layer in subject.scene.layers:
-            if not layer.visible:
-                continue
+        for layer in seen_layers(subject.scene):
             leaps = [
                 (_leap(subject, layer, scroll), scroll)
                 for scroll in ((0.0, 1.0) if subject.scene.drivers.scroll else (0.0,))

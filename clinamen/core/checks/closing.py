@@ -14,7 +14,7 @@ from clinamen.core.bounds.opaque import OpaqueSet, opaque_set
 from clinamen.core.bounds.search import TOLERANCE, Coverage, Worst, as_cell, cell_point, find_worst
 from clinamen.core.checks import fixes
 from clinamen.core.checks.base import Fix, Subject
-from clinamen.core.document import Scene
+from clinamen.core.document import Scene, is_seen
 from clinamen.core.edits import changes
 from clinamen.core.motion.mixes import Motion
 from clinamen.core.motion.states import driver_bounds
@@ -138,7 +138,7 @@ def _cut_fixes(subject: Subject, gap: Gap) -> list[Fix]:
     """What closes a gap through a cut piece: the piece solid inside, or what stands behind it filled all the way."""
     found = []
     for layer in subject.scene.layers:
-        steps = layer.recipe.steps if layer.recipe and layer.visible else ()
+        steps = layer.recipe.steps if layer.recipe and is_seen(subject.scene, layer) else ()
         if any(isinstance(step, Cut) and step.on for step in steps) and not any(_fills(step) for step in steps):
             solid = changes.solid_set(subject.sets[layer.id], SOLID_BEYOND)
             if _closed_by(subject, gap, {layer.id: solid}):

@@ -16,7 +16,7 @@ from clinamen.core.bounds.needs import Need, Needs, shortage
 from clinamen.core.bounds.opaque import OpaqueSet
 from clinamen.core.checks import fixes
 from clinamen.core.checks.base import Check, Finding, Fix, Subject, Where, describe_state, register
-from clinamen.core.document import Layer, Scene
+from clinamen.core.document import Layer, Scene, seen_layers
 from clinamen.core.edits import changes
 from clinamen.core.motion.mixes import Motion
 from clinamen.core.motion.states import State
@@ -43,8 +43,8 @@ class EdgeCheck(Check):
 
     def run(self, subject: Subject) -> list[Finding]:
         findings = []
-        for layer in subject.scene.layers:
-            if layer.visible and layer.opacity > 0 and subject.sets[layer.id].borders:
+        for layer in seen_layers(subject.scene):
+            if layer.opacity > 0 and subject.sets[layer.id].borders:
                 findings += _layer_findings(subject, layer, subject.needs.of(layer))
         return sorted(findings, key=lambda finding: -finding.amount)
 

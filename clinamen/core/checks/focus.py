@@ -3,6 +3,7 @@
 import numpy as np
 
 from clinamen.core.checks.base import Check, Finding, Fix, Subject, describe_state, register
+from clinamen.core.document import is_seen, seen_layers
 from clinamen.core.motion.states import State
 from clinamen.core.optics import SHARP
 from clinamen.core.quantities import shown
@@ -21,7 +22,7 @@ class FocusCheck(Check):
 
     def run(self, subject: Subject) -> list[Finding]:
         scene = subject.scene
-        if scene.lens.aperture is None or not any(x.visible and x.takes.focus for x in scene.layers):
+        if scene.lens.aperture is None or not any(x.takes.focus for x in seen_layers(scene)):
             return []
         found = []
         for number, state in enumerate(_states(subject)):
@@ -57,6 +58,8 @@ def _states(subject: Subject) -> list[State]:
 
 def _sharpest(subject: Subject, state: State) -> Sheet:
     sheets = [
-        x for x in stage_at(subject.scene, state, subject.motion).sheets if x.layer.visible and x.layer.takes.focus
+        x
+        for x in stage_at(subject.scene, state, subject.motion).sheets
+        if is_seen(subject.scene, x.layer) and x.layer.takes.focus
     ]
     return sheets[int(np.argmin([float(sheet.disc[0]) for sheet in sheets]))]

@@ -2,7 +2,7 @@
 
 from clinamen.core.bounds.fill_reach import reach_between
 from clinamen.core.checks.base import Check, Finding, Fix, Subject, Where, describe_state, register
-from clinamen.core.document import Layer
+from clinamen.core.document import Layer, seen_layers
 from clinamen.core.prep.steps import Fill
 from clinamen.core.quantities import shown
 
@@ -23,8 +23,8 @@ class GhostCheck(Check):
 
     def run(self, subject: Subject) -> list[Finding]:
         found = []
-        for layer in subject.scene.layers:
-            if layer.visible and layer.recipe is not None:
+        for layer in seen_layers(subject.scene):
+            if layer.recipe is not None:
                 for index, step in enumerate(layer.recipe.steps):
                     if isinstance(step, Fill) and step.on and step.behind:
                         found += _short(subject, layer, index, step)
@@ -33,8 +33,8 @@ class GhostCheck(Check):
 
 def _short(subject: Subject, layer: Layer, index: int, fill: Fill) -> list[Finding]:
     scene = subject.scene
-    pieces = {other.id: other for other in scene.layers}
-    if fill.behind not in pieces or not pieces[fill.behind].visible:
+    pieces = {other.id: other for other in seen_layers(scene)}
+    if fill.behind not in pieces:
         return []
     need = reach_between(scene, fill.behind, layer.id, subject.sets.get(fill.behind), subject.needs)
     if need.pixels <= fill.reach + TOLERANCE:

@@ -10,7 +10,7 @@ import numpy as np
 
 from clinamen.core.arrays import Floats
 from clinamen.core.checks.base import Check, Finding, Subject, describe_state, register
-from clinamen.core.document import Layer
+from clinamen.core.document import Layer, seen_layers
 from clinamen.core.motion.states import State, States
 from clinamen.core.quantities import shown
 from clinamen.core.stage import stage
@@ -56,10 +56,12 @@ class JumpCheck(Check):
             places = [places[i] for i in np.linspace(0, len(places) - 1, MOST_PLACES).astype(int)]
         if not places:
             return []
-        ways = {layer.id: _leaps(subject, layer, driver, np.array(places), end) for layer in _visible(subject)}
+        ways = {layer.id: _leaps(subject, layer, driver, np.array(places), end) for layer in seen_layers(subject.scene)}
         found = []
         for index, at in enumerate(places):
-            jumps = [Place(x, at, float(ways[x.id][index])) for x in _visible(subject) if ways[x.id][index] > LEAST]
+            jumps = [
+                Place(x, at, float(ways[x.id][index])) for x in seen_layers(subject.scene) if ways[x.id][index] > LEAST
+            ]
             if jumps:
                 found.append(self._finding(subject, driver, max(jumps, key=lambda each: each.pixels), len(jumps) - 1))
         return found
@@ -82,20 +84,16 @@ class JumpCheck(Check):
         step = time.duration * BESIDE
         states = States.still(2, time=np.array([time.duration - 2 * step, time.duration - step]))
         speeds = {}
-        for layer in _visible(subject):
+        for layer in seen_layers(subject.scene):
             at = _at(subject, layer, states)
             speeds[layer.id] = float(np.linalg.norm(at[1] - at[0]) / step)
         if not speeds or max(speeds.values()) <= DEAD:
             return []
-        quickest = max(_visible(subject), key=lambda x: speeds[x.id])
+        quickest = max(seen_layers(subject.scene), key=lambda x: speeds[x.id])
         speed, state = speeds[quickest.id], State(time=time.duration)
         goes = f"{quickest.label} goes {shown(speed, 0)} px a second when time ends"
         message = f"{goes} at {shown(time.duration, 2)} s, and stops dead"
         return [Finding(self.id, "note", quickest.id, state, speed, "px/s", subject.whole_view, message, "end")]
-
-
-def _visible(subject: Subject) -> list[Layer]:
-    return [layer for layer in subject.scene.layers if layer.visible]
 
 
 def _at(subject: Subject, layer: Layer, states: States) -> Floats:

@@ -1,7 +1,7 @@
 """Level: a layer that goes along one axis also strays a little along the other, over the same driver."""
 
 from clinamen.core.checks.base import Check, Finding, Fix, Subject, register
-from clinamen.core.document import Layer, Scene, Track
+from clinamen.core.document import Layer, Scene, Track, seen_layers
 from clinamen.core.motion.states import State
 from clinamen.core.quantities import shown
 from clinamen.core.stage import stage_at
@@ -26,9 +26,9 @@ class LevelCheck(Check):
 
     def run(self, subject: Subject) -> list[Finding]:
         found = []
-        for layer in subject.scene.layers:
+        for layer in seen_layers(subject.scene):
             made = layer.art.made  # what falls may fall aslant
-            if layer.visible and (made is None or made.group != "Weather"):
+            if made is None or made.group != "Weather":
                 for driver in ("scroll", "time"):
                     found += _strays(subject, layer, driver)
         return sorted(found, key=lambda finding: -finding.amount)

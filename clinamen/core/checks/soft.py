@@ -2,7 +2,7 @@
 
 from clinamen.core.bounds.sharpness import sharpest
 from clinamen.core.checks.base import Check, Finding, Subject, describe_state, register
-from clinamen.core.document import Layer
+from clinamen.core.document import Layer, seen_layers
 from clinamen.core.quantities import shown
 
 SPARE = 1.02  # nobody sees a fiftieth
@@ -22,8 +22,8 @@ class SoftCheck(Check):
 
     def run(self, subject: Subject) -> list[Finding]:
         found = []
-        for layer in subject.scene.layers:
-            if not layer.visible or _sharp_at_any_size(layer):
+        for layer in seen_layers(subject.scene):
+            if _sharp_at_any_size(layer):
                 continue
             use, state = sharpest(subject.scene, layer, subject.needs)
             if use <= SPARE:

@@ -1,7 +1,7 @@
 """Weight: art larger than a graphics card takes in one texture, and art that takes more memory than a phone has to spare."""
 
 from clinamen.core.checks.base import Check, Finding, Subject, register
-from clinamen.core.document import Layer, Scene
+from clinamen.core.document import Layer, Scene, seen_layers
 from clinamen.core.motion.states import State
 from clinamen.core.quantities import counted, shown
 
@@ -24,7 +24,7 @@ class WeightCheck(Check):
         return "whatever moves"
 
     def run(self, subject: Subject) -> list[Finding]:
-        layers = [x for x in subject.scene.layers if x.visible]
+        layers = seen_layers(subject.scene)
         where = subject.whole_view
         found = []
         for layer in layers:

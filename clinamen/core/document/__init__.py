@@ -1,6 +1,17 @@
 """The scene document. `parse` reads one, the models say what it may hold, `channels` is the table of all that moves."""
 
-from clinamen.core.document.carrying import Bearer, Carrier, Group, Place, bearers_of, groups_of, resting_depth
+from clinamen.core.document.carrying import (
+    Bearer,
+    Carrier,
+    Group,
+    Place,
+    bearers_of,
+    groups_of,
+    is_seen,
+    resting_depth,
+    seen_layers,
+    ungrouped,
+)
 from clinamen.core.document.channels import (
     CAMERA_CHANNELS,
     CARRIER_CHANNELS,
@@ -9,6 +20,7 @@ from clinamen.core.document.channels import (
     Channel,
     channels_of,
 )
+from clinamen.core.document.ground import Foot, Ground
 from clinamen.core.document.layer import BLEND_MODES, Anchor, Art, Frames, Framing, Layer, Repeat, Tilt
 from clinamen.core.document.look import Air, Backdrop, Film, Frame, KeyLight, Light, Takes
 from clinamen.core.document.motion import (
@@ -58,9 +70,11 @@ __all__ = [
     "Drift",
     "Drivers",
     "Film",
+    "Foot",
     "Frame",
     "Frames",
     "Framing",
+    "Ground",
     "Group",
     "Key",
     "KeyLight",
@@ -83,10 +97,13 @@ __all__ = [
     "described",
     "frost_of",
     "groups_of",
+    "is_seen",
     "json_schema",
     "own_softness",
     "parse",
     "parse_text",
     "resting_depth",
+    "seen_layers",
     "steps_of",
+    "ungrouped",
 ]

@@ -46,14 +46,15 @@ class Carrier(Part):
 
 class Group(Sparse):
     """What is said of a whole group: `name` as its layers write it, `carrier` what carries all of them. `look` comes
-    after its layers' own; `locked`: edits leave all its layers as they are. A group is seen; it is not hidden as one yet."""
+    after its layers' own; `locked`: edits leave all its layers as they are; hidden as one, its layers keep whether they are
+    seen."""
 
     later: ClassVar[frozenset[str]] = frozenset({"carrier", "look", "visible", "locked"})
 
     name: str = Field(min_length=1, max_length=200)
     carrier: LayerId | None = None
     look: tuple[AnyLook, ...] = Field(default=(), max_length=100)
-    visible: Literal[True] = True
+    visible: bool = True
     locked: bool = False
 
 
@@ -75,6 +76,23 @@ def groups_of(scene: "Scene", layer: Layer) -> list[Group]:
     names = [WITHIN.join(parts[:count]) for count in range(len(parts), 0, -1)]
     known = {group.name: group for group in scene.groups}
     return [known[name] for name in names if name in known]
+
+
+def seen_layers(scene: "Scene") -> tuple[Layer, ...]:
+    """The layers that are seen, in drawing order: neither hidden themselves nor in a group that is."""
+    return tuple(layer for layer in scene.layers if is_seen(scene, layer))
+
+
+def is_seen(scene: "Scene", layer: Layer) -> bool:
+    """True of a layer that is neither hidden itself nor in a group that is."""
+    return layer.visible and (not scene.groups or all(group.visible for group in groups_of(scene, layer)))
+
+
+def ungrouped(scene: "Scene") -> "Scene":
+    """The scene with no group hidden as one: what is seen then is said by each layer itself."""
+    hidden = any(not group.visible for group in scene.groups)
+    shown = tuple(group.model_copy(update={"visible": True}) for group in scene.groups)
+    return scene.model_copy(update={"groups": shown}) if hidden else scene
 
 
 def resting_depth(scene: "Scene", layer: Layer) -> float | Literal["infinite"]:

@@ -4,6 +4,7 @@ from typing import ClassVar, Literal, get_args
 
 from pydantic import Field, model_validator
 
+from clinamen.core.document.ground import Foot
 from clinamen.core.document.look import Backdrop, Takes
 from clinamen.core.look.steps import AnyLook
 from clinamen.core.made.kinds import AnyMade
@@ -99,9 +100,11 @@ class Frames(Part):
 
 class Layer(Sparse):
     """`group` names the group a layer belongs to; groups within groups by " / ". `recipe`: what is done to the file. `carrier`:
-    the carrier or layer that it goes along with."""
+    the carrier or layer that it goes along with. `foot`: where it meets the ground, which says its depth."""
 
-    later: ClassVar[frozenset[str]] = frozenset({"anchor", "carrier", "frames", "look", "locked", "takes", "backdrop"})
+    later: ClassVar[frozenset[str]] = frozenset(
+        {"anchor", "carrier", "foot", "frames", "look", "locked", "takes", "backdrop"}
+    )
 
     id: LayerId
     name: str = Field(default="", max_length=200)
@@ -117,6 +120,7 @@ class Layer(Sparse):
     repeat: Repeat = Repeat()
     anchor: Anchor = Anchor()
     carrier: LayerId | None = None
+    foot: Foot | None = None
     frames: Frames | None = None
     look: tuple[AnyLook, ...] = Field(default=(), max_length=100)
     locked: bool = False

@@ -11,7 +11,8 @@ from typing import Any, ClassVar, Literal
 from pydantic import Field, model_validator
 
 from clinamen.core.document.accepted import Accepted
-from clinamen.core.document.carrying import Carrier, Group, bearers_of, wrong_carrying
+from clinamen.core.document.carrying import Carrier, Group, bearers_of, seen_layers, wrong_carrying
+from clinamen.core.document.ground import Ground
 from clinamen.core.document.layer import Layer
 from clinamen.core.document.look import Air, Film, Frame, Light
 from clinamen.core.document.motion import Drivers, Track
@@ -83,7 +84,9 @@ class Camera(Sparse):
 class Scene(Sparse):
     """A whole scene. `layers` stand in drawing order, first drawn first."""
 
-    later: ClassVar[frozenset[str]] = frozenset({"accepted", "air", "carriers", "film", "frame", "groups", "light"})
+    later: ClassVar[frozenset[str]] = frozenset(
+        {"accepted", "air", "carriers", "film", "frame", "ground", "groups", "light"}
+    )
 
     format: Literal["clinamen/scene"] = FORMAT
     version: Literal[1] = VERSION
@@ -96,6 +99,7 @@ class Scene(Sparse):
     light: Light = Light()
     film: Film = Film()
     frame: Frame = Frame()
+    ground: Ground = Ground()
     carriers: tuple[Carrier, ...] = Field(default=(), max_length=MAX_LAYERS)
     groups: tuple[Group, ...] = Field(default=(), max_length=MAX_LAYERS)
     layers: tuple[Layer, ...] = Field(default=(), max_length=MAX_LAYERS)
@@ -145,7 +149,7 @@ def described(scene: Scene) -> str:
     """What the scene shows, for who cannot see it: its own description, or one made of the layers' names, nearest first."""
     if scene.description:
         return scene.description
-    names = [layer.label for layer in reversed(scene.layers) if layer.visible]
+    names = [layer.label for layer in reversed(seen_layers(scene))]
     if not names:
         return scene.title
     return f"{scene.title}: {', '.join(names[:-1])} and {names[-1]}" if len(names) > 1 else f"{scene.title}: {names[0]}"

@@ -11,7 +11,7 @@ import numpy as np
 from clinamen.core.air import share_at
 from clinamen.core.arrays import Floats
 from clinamen.core.bounded import Bounded
-from clinamen.core.document import Art, Layer, Scene, resting_depth
+from clinamen.core.document import Art, Layer, Scene, is_seen, resting_depth
 from clinamen.core.drawing.colour import depth_colour
 from clinamen.core.drawing.plan import nearest_rate
 from clinamen.core.drawing.scales import round_steps
@@ -117,7 +117,7 @@ _drawn: "Bounded[Bench]" = Bounded(KEPT, lambda bench: 1)
 
 def draw(scene: Scene, width: float = 688, height: float = 236) -> Bench:
     """The light bench on a page of width × height."""
-    sheets = tuple((x.id, x.name, x.depth, x.takes, x.visible, x.carrier, x.group) for x in scene.layers)
+    sheets = tuple((x.id, x.name, x.depth, x.takes, is_seen(scene, x), x.carrier, x.group) for x in scene.layers)
     lens = (scene.view, scene.lens, scene.camera, scene.air, scene.carriers, scene.groups, scene.drivers, scene.tracks)
     return _drawn.get((sheets, lens, width, height), lambda: _draw(scene, width, height))
 
@@ -195,7 +195,7 @@ def _stands(scene: Scene, soft: dict[str, float], page: Page) -> tuple[Stand, ..
         found.append(
             Stand(
                 layer.id, layer.label, x, top, said_at, soft[layer.id], says, kept, depth_colour(rate),
-                abs(rate - scene.camera.focus) < 1e-6, layer.takes.focus, layer.visible, doubled,
+                abs(rate - scene.camera.focus) < 1e-6, layer.takes.focus, is_seen(scene, layer), doubled,
                 "end" if x > page.width - BESIDE else "start" if x < BESIDE else "",
             )
         )  # fmt: skip

@@ -4,7 +4,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from clinamen.core.document import Scene
+from clinamen.core.document import Scene, seen_layers
 from clinamen.core.drawing.colour import depth_colour
 from clinamen.core.drawing.scales import round_steps
 from clinamen.core.motion.mixes import Motion
@@ -74,7 +74,7 @@ def draw(
     def y_of(value: float) -> float:
         return float(TOP + (high - value) / (high - low) * (floor - TOP))
 
-    layers = [layer for layer in scene.layers if layer.visible]
+    layers = seen_layers(scene)
     labels = _apart([y_of(float(row[-1])) for row in values], TOP, floor)
     curves = []
     for layer, row, label_y in zip(layers, values, labels, strict=True):
@@ -116,7 +116,7 @@ def _states(scene: Scene, driver: str) -> tuple[np.ndarray[tuple[int], np.dtype[
 
 def _offsets(scene: Scene, states: States) -> np.ndarray[tuple[int, ...], np.dtype[np.float64]]:
     motion = Motion(scene)
-    layers = tuple(layer for layer in scene.layers if layer.visible)
+    layers = seen_layers(scene)
     over = stage(scene, states, motion, layers).sheets
     start = stage(scene, States.of(State()), motion, layers).sheets
     rows = [np.nan_to_num(sheet.centre()[0] - rest.centre()[0]) for sheet, rest in zip(over, start, strict=True)]

@@ -13,8 +13,9 @@ import numpy as np
 from clinamen.core.bounds.needs import SIDES, Needs, shortage
 from clinamen.core.bounds.opaque import OpaqueSet
 from clinamen.core.checks.edge import kept_out
-from clinamen.core.document import Art, Framing, Layer, Scene
+from clinamen.core.document import Art, Framing, Layer, Scene, is_seen, resting_depth
 from clinamen.core.drawing.colour import depth_colour
+from clinamen.core.drawing.standing import Standing, standing
 from clinamen.core.optics import depth_of, rate_of
 from clinamen.core.quantities import shown
 
@@ -67,6 +68,15 @@ class Bar:
     words: str
     words_x: float
     words_end: bool  # written so that they end there: they would run off the page otherwise
+    outline: str  # of a sheet that leans or turns; its line then runs from `ends` to `ends`
+    ends: tuple[tuple[float, float], ...]  # page places of the line's low and high end
+    middle: float  # page place of its middle across, which a hand moves
+    framed: float  # the same in view px from the view's centre
+
+    @property
+    def handles(self) -> tuple[tuple[float, float], ...]:
+        """Page places of its ends, by which it is turned; kept off the page's edge."""
+        return self.ends if len(self.ends) == 2 else ()
 
 
 @dataclass(frozen=True)
@@ -80,6 +90,7 @@ class Plan:
     middle: float
     cone: tuple[float, float]
     envelope: str
+    across: float  # view px that a px of the page stands for
     ticks: tuple[tuple[float, str], ...]
     bars: tuple[Bar, ...]
     moves: bool
@@ -92,7 +103,8 @@ class Plan:
 
 def nearest_rate(scene: Scene) -> float:
     """The rate at the near end of every depth scale of the scene."""
-    highest = max((rate_of(layer.depth, scene.lens_distance) for layer in scene.layers), default=1.0)
+    rates = [rate_of(resting_depth(scene, layer), scene.lens_distance) for layer in scene.layers]
+    highest = max((rate for rate in rates if np.isfinite(rate)), default=1.0)
     return float(np.ceil(max(1.25, highest * 1.08) * 20) / 20)
 
 
@@ -110,7 +122,8 @@ def draw(
     side = 0 if axis == "x" else 1
     half_view = (scene.view.width, scene.view.height)[side] / 2
     envelope = _envelope(scene, needs, near, side)
-    spans = {layer.id: _span(layer, side) for layer in scene.layers}
+    stands = {each.layer.id: each for each in standing(scene)}
+    spans = {layer.id: _span(stands[layer.id], side, near) for layer in scene.layers}
     low, high = _page_range(half_view, envelope, list(spans.values()))
     usable = height - TOP - BOTTOM
 
@@ -123,11 +136,15 @@ def draw(
 
     upper = [f"{along(k)},{across(low)}" for k, low, _ in envelope]
     lower = [f"{along(k)},{across(high)}" for k, _, high in reversed(envelope)]
-    bars = [_bar(needs, layer, sets[layer.id], spans[layer.id], side, across, along, width) for layer in scene.layers]
+    bars = [
+        _bar(needs, stands[layer.id], sets[layer.id], spans[layer.id], side, across, along, (width, near))
+        for layer in scene.layers
+    ]
     moves = any(high - low > 2 * half_view + 1 for _, low, high in envelope)
     return Plan(
         width, height, axis, near, LEFT, width - RIGHT, across(0.0), (across(-half_view), across(half_view)),
-        " ".join(upper + lower), _ticks(scene, near, along), tuple(sorted(bars, key=lambda bar: bar.rate)), moves,
+        " ".join(upper + lower), (high - low) / usable, _ticks(scene, near, along),
+        tuple(sorted(bars, key=lambda bar: bar.rate)), moves,
     )  # fmt: skip
 
 
@@ -144,13 +161,13 @@ def _page_range(
     return low - margin, high + margin
 
 
-def _span(layer: Layer, side: int) -> tuple[float, float]:
+def _span(stands: Standing, side: int, near: float) -> Span:
     """Where a sheet's art reaches across, in view pixels from the view's centre at rest."""
-    angle = np.radians(layer.framing.rotation)
-    half = np.array([layer.art.width, layer.art.height]) / 2 * layer.framing.scale
-    reach = abs(half[side] * np.cos(angle)) + abs(half[1 - side] * np.sin(angle))
-    centre = (layer.framing.x, layer.framing.y)[side]
-    return float(centre - reach), float(centre + reach)
+    outline = stands.outline(near)
+    if not len(outline):  # all of it is nearer than what is drawn
+        centre = (stands.layer.framing.x, stands.layer.framing.y)[side]
+        return centre, centre
+    return float(outline[:, side].min()), float(outline[:, side].max())
 
 
 def _envelope(scene: Scene, needs: Needs, near: float, side: int) -> list[tuple[float, float, float]]:
@@ -170,10 +187,16 @@ def _envelope(scene: Scene, needs: Needs, near: float, side: int) -> list[tuple[
 
 
 def _bar(
-    needs: Needs, layer: Layer, opaque: OpaqueSet, span: Span, side: int, across: Along, along: Along, width: float
+    needs: Needs,
+    stands: Standing,
+    opaque: OpaqueSet,
+    span: Span,
+    side: int,
+    across: Along,
+    along: Along,
+    page: tuple[float, float],
 ) -> Bar:
-    scene = needs.scene
-    rate = rate_of(layer.depth, scene.lens_distance)
+    scene, layer, rate, (width, near) = needs.scene, stands.layer, stands.rate, page
     ends = (SIDES[side], SIDES[side + 2])
     centre = (layer.framing.x, layer.framing.y)[side]
     missing, words, spans_view = [], [], []
@@ -189,16 +212,25 @@ def _bar(
         if meant and short[end] * layer.framing.scale > 0.5:
             missing.append((across(has), across(wants)))
             words.append(f"{short[end] * layer.framing.scale:.0f} px short")
-    upright = abs(layer.framing.rotation) < 1e-9
+    upright = abs(layer.framing.rotation) < 1e-9 and stands.upright
     need_line = (
         (across(wanted[0]), across(wanted[1])) if all(spans_view) and upright and np.all(np.isfinite(wanted)) else None
     )
-    depth = "∞" if layer.depth == "infinite" else shown(layer.depth, 0)
+    resting = resting_depth(scene, layer)
+    depth = "∞" if resting == "infinite" else shown(resting, 0)
+    middle = (layer.framing.x, layer.framing.y)[side]
+    line = [(along(k), across(place[side])) for *place, k in stands.line(side, near).tolist() if np.isfinite(k)]
+    outline = (
+        ""
+        if stands.upright
+        else " ".join(f"{along(k)},{across(place[side])}" for *place, k in stands.outline(near).tolist())
+    )
     said, x = " · ".join(dict.fromkeys(words)), along(rate)
     runs_off = x + WORDS_AWAY + LETTER * len(said) > width
     return Bar(
         layer.id, layer.label, x, across(span[0]), across(span[1]), need_line, tuple(missing), depth_colour(rate), rate,
-        depth, layer.visible, said, x - WORDS_AWAY if runs_off else x + WORDS_AWAY, runs_off,
+        depth, is_seen(scene, layer), said, x - WORDS_AWAY if runs_off else x + WORDS_AWAY, runs_off, outline,
+        tuple(line), across(middle), middle,
     )  # fmt: skip
 
 

@@ -4,9 +4,12 @@ from clinamen.core.edits import (
     accept,
     act,
     carry,
+    depth,
     dress,
     enter,
+    groups,
     knots,
+    lens,
     look,
     loop,
     make,
@@ -18,9 +21,12 @@ from clinamen.core.edits import (
     retime,
     scene,
     settle,
+    spacing,
+    stand,
 )
+from clinamen.core.edits.depth import moved_in_depth
 from clinamen.core.edits.registry import EDITS, apply
-from clinamen.core.edits.scene import drift_of, moved_in_depth, track_of
+from clinamen.core.edits.scene import drift_of, track_of
 
 __all__ = [
     "EDITS",
@@ -28,10 +34,13 @@ __all__ = [
     "act",
     "apply",
     "carry",
+    "depth",
     "dress",
     "drift_of",
     "enter",
+    "groups",
     "knots",
+    "lens",
     "look",
     "loop",
     "make",
@@ -44,5 +53,7 @@ __all__ = [
     "retime",
     "scene",
     "settle",
+    "spacing",
+    "stand",
     "track_of",
 ]

@@ -1,5 +1,5 @@
 """What follows from an edit elsewhere: a ground shadow goes along with its layer, is hidden and taken out with it, and one that
-the key light lays is laid anew when that moves.
+the key light lays is laid anew when that moves; a layer that stands on the ground keeps to it.
 
 A shadow that an edit changed itself is left as it was made.
 """
@@ -10,6 +10,7 @@ from typing import Any
 from clinamen.core.document import Layer, Scene
 from clinamen.core.edits.laying import laid, light_on
 from clinamen.core.errors import BadEdit
+from clinamen.core.ground import standing
 from clinamen.core.made.kinds import Shadow
 from clinamen.core.made.shadows import cast_size
 from clinamen.core.stage.formula import art_under, framed_at
@@ -18,6 +19,8 @@ from clinamen.core.stage.formula import art_under, framed_at
 def followed(before: Scene, after: Scene) -> Scene:
     """The edited scene with its shadows as the edit leaves them."""
     old, new = ({layer.id: layer for layer in scene.layers} for scene in (before, after))
+    after = _afoot(before, after, old)
+    new = {layer.id: layer for layer in after.layers}
     layers, gone = [], set[str]()
     for layer in after.layers:
         shadow = layer.art.made
@@ -33,6 +36,18 @@ def followed(before: Scene, after: Scene) -> Scene:
         return after
     tracks = tuple(track for track in after.tracks if track.target not in gone)
     return after.model_copy(update={"layers": tuple(layers), "tracks": tracks})
+
+
+def _afoot(before: Scene, after: Scene, old: dict[str, Layer]) -> Scene:
+    """The edited scene with every layer that was moved on the ground at the depth its foot says there."""
+    moved = {
+        layer.id: layer for layer in after.layers
+        if layer.foot and layer.id in old and old[layer.id].foot == layer.foot and old[layer.id].framing != layer.framing
+    }  # fmt: skip
+    if not moved:
+        return after
+    layers = tuple(standing(after, layer) if layer.id in moved else layer for layer in after.layers)
+    return after.model_copy(update={"layers": layers})
 
 
 def _gone_along(before: Scene, after: Scene, shadow: Layer, old: Layer, new: Layer) -> Layer:

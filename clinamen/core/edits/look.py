@@ -4,22 +4,17 @@ import math
 from typing import Any
 
 from clinamen.core.air import AIRS, share_at, visibility_for
-from clinamen.core.document import Layer, Scene, resting_depth
+from clinamen.core.document import Scene, seen_layers
 from clinamen.core.edits.changes import from_to, replace_layer
+from clinamen.core.edits.depth import resting_rate
 from clinamen.core.edits.registry import Edited, Values, choice, driver_of, edit, layer_of, places_of
 from clinamen.core.errors import BadEdit
-from clinamen.core.optics import rate_of
 from clinamen.core.quantities import number, shown
 from clinamen.core.stage.formula import lens_of
 
 USUAL_APERTURE = 2.8
 NEAR_SHEET = 0.02  # of the drawing's length: so near to a sheet the focus that is dragged snaps to it
 TAKEN = ("air", "focus", "light")
-
-
-def resting_rate(scene: Scene, layer: Layer) -> float:
-    """The rate of a layer at rest."""
-    return rate_of(resting_depth(scene, layer), scene.lens_distance)
 
 
 def _with(scene: Scene, part: str, **fields: Any) -> Scene:
@@ -69,7 +64,7 @@ def set_focus(scene: Scene, values: Values) -> Edited:
     elif "at" in values:
         rate, _ = _dragged(values)
         snap = NEAR_SHEET * number(values.get("near", "1"), "near", 0.01, 1e6)
-        near = [x for x in scene.layers if x.visible and abs(resting_rate(scene, x) - rate) < snap]
+        near = [x for x in seen_layers(scene) if abs(resting_rate(scene, x) - rate) < snap]
         if near:
             layer = min(near, key=lambda x: abs(resting_rate(scene, x) - rate))
             rate, what = resting_rate(scene, layer), layer.label

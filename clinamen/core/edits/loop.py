@@ -4,7 +4,7 @@ import json
 from collections.abc import Mapping
 from fractions import Fraction
 
-from clinamen.core.document import Layer, Scene
+from clinamen.core.document import Layer, Scene, seen_layers
 from clinamen.core.edits.changes import from_to
 from clinamen.core.edits.registry import Edited, Values, edit, time_of
 from clinamen.core.edits.scene import stretched, track_of
@@ -19,7 +19,7 @@ MOST_REPEATS = 10_000
 
 def looping_layers(scene: Scene) -> list[Layer]:
     """The layers that can close: those that repeat across and move with the camera."""
-    return [layer for layer in scene.layers if layer.visible and layer.repeat.x != "none" and layer.depth != "infinite"]
+    return [layer for layer in seen_layers(scene) if layer.repeat.x != "none" and layer.depth != "infinite"]
 
 
 def period_of(layer: Layer) -> float:
@@ -30,7 +30,7 @@ def period_of(layer: Layer) -> float:
 def cycles_of(scene: Scene) -> dict[str, int]:
     """After how many of the scene's frames each actor that goes on and on is where it was, on a frame, by layer."""
     fps = time_of(scene, "loop").fps
-    actors = [layer for layer in scene.layers if layer.visible and layer.frames and layer.frames.play != "once"]
+    actors = [layer for layer in seen_layers(scene) if layer.frames and layer.frames.play != "once"]
     return {
         layer.id: Fraction(period(layer.frames) * fps).limit_denominator(1000).numerator
         for layer in actors

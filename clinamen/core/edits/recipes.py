@@ -7,8 +7,8 @@ from typing import Any, Literal, get_args, get_origin
 from clinamen.core.bounds.fill_reach import reach_between
 from clinamen.core.bounds.needs import Needs, shortage
 from clinamen.core.document import MAX_LAYERS, Layer, Scene
+from clinamen.core.edits.depth import moved_in_depth
 from clinamen.core.edits.registry import Edited, Values, edit, layer_of, with_layer
-from clinamen.core.edits.scene import moved_in_depth
 from clinamen.core.errors import BadEdit
 from clinamen.core.exchange.names import id_from_name
 from clinamen.core.optics import depth_of, rate_of

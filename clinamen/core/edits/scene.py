@@ -3,104 +3,17 @@
 from typing import Any
 
 from clinamen.core import document
-from clinamen.core.document import Layer, Scene, channels_of
+from clinamen.core.document import Scene, channels_of
 from clinamen.core.edits import changes
 from clinamen.core.edits.carry import without_bearers
+from clinamen.core.edits.depth import moved_in_depth
 from clinamen.core.edits.registry import Edited, Values, choice, driver_of, edit, layer_of, named, time_of, with_layer
 from clinamen.core.errors import BadEdit
 from clinamen.core.motion.implied import implied_rates
-from clinamen.core.optics import Depth, depth_of, focal_length_for, rate_of
 from clinamen.core.quantities import number, shown
 from clinamen.core.recipes import extended
 
 SIDES = ("left", "right", "top", "bottom")
-MOST_RATE = 1000.0  # typed; what is so near passes by in a moment
-INFINITE_BELOW = 0.004  # dragged to a rate below this, a layer is infinitely far
-DEFAULT_FAR, DEFAULT_NEAR = 0.25, 1.0
-
-
-def moved_in_depth(layer: Layer, depth: Depth, distance: float, hold: str) -> Layer:
-    """The layer at another depth. `hold` "framing" keeps how it looks at rest; "size" keeps its true size, so x, y and
-    scale change by k(new) / k(old)."""
-    changes_: dict[str, Any] = {"depth": depth}
-    if hold == "size":
-        old, new = rate_of(layer.depth, distance), rate_of(depth, distance)
-        if old == 0 or new == 0:
-            raise BadEdit(f"{layer.label}: an infinitely far layer has no true size to keep; keep how it looks instead")
-        factor = new / old
-        framing = layer.framing
-        changes_["framing"] = framing.model_copy(
-            update={"x": framing.x * factor, "y": framing.y * factor, "scale": framing.scale * factor}
-        )
-    return layer.model_copy(update=changes_)
-
-
-@edit("depth")
-def set_depth(scene: Scene, values: Values) -> Edited:
-    """Depth by `depth`, by `front` (how far before the picture plane), by `rate`, or by a place on a drawing (`at` 0…1 from
-    rate `near` to 0)."""
-    layer, distance = layer_of(scene, values), scene.lens_distance
-    depth: Depth
-    if "at" in values:
-        near = number(values.get("near", "1"), "near", 0.01, 1e6)
-        rate = near * (1 - number(values["at"], "at", 0, 1))
-        depth = "infinite" if rate < INFINITE_BELOW else depth_of(rate, distance)
-    elif "rate" in values:
-        depth = depth_of(number(values["rate"], "rate", 0, MOST_RATE, "× x %"), distance)
-    elif "front" in values:
-        depth = -number(values["front"], "distance in front", -1e9, 1e9, "px")
-    else:
-        text = values.get("depth", "").strip().casefold()
-        far = text in ("infinite", "infinity", "∞")
-        depth = "infinite" if far else number(text, "depth", -1e9, 1e9, "px")
-    if depth != "infinite":
-        digits = 1 if abs(depth) >= 10 else 3
-        depth = round(depth, digits) + 0.0
-    moved = moved_in_depth(layer, depth, distance, values.get("hold", "framing"))
-    place = "infinitely far" if depth == "infinite" else f"at depth {shown(depth, 1)}"
-    return with_layer(scene, moved), f"{layer.label} {place}"
-
-
-@edit("spread")
-def spread(scene: Scene, values: Values) -> Edited:
-    """Spread the finite layers evenly between the farthest and the nearest, `by` "depth" or "rate"."""
-    by = choice(values, "by", ("depth", "rate"))
-    distance = scene.lens_distance
-    finite = [layer for layer in scene.layers if layer.depth != "infinite"]
-    if len(finite) < 2:
-        raise BadEdit("Spread: fewer than two layers stand at a finite depth; give some a depth first")
-    order = sorted(finite, key=lambda layer: rate_of(layer.depth, distance))  # stable: equal ones in drawing order
-    far, near = (rate_of(order[end].depth, distance) for end in (0, -1))
-    if near - far < 1e-9:
-        far, near = DEFAULT_FAR, DEFAULT_NEAR
-    depth_far, depth_near = distance * (1 / far - 1), distance * (1 / near - 1)
-    for index, layer in enumerate(order):
-        share = index / (len(order) - 1)
-        even = depth_far + (depth_near - depth_far) * share
-        depth = even if by == "depth" else distance * (1 / (far + (near - far) * share) - 1)
-        scene = with_layer(scene, moved_in_depth(layer, round(depth, 1) + 0.0, distance, values.get("hold", "framing")))
-    return scene, f"{len(order)} layers spread evenly in {by}"
-
-
-@edit("lens")
-def set_lens(scene: Scene, values: Values) -> Edited:
-    """The lens by `focal_length` or by `angle`; every layer keeps its rate, so the move looks the same."""
-    lens = scene.lens
-    if "angle" in values:
-        focal = focal_length_for(number(values["angle"], "angle of view", 0, 180, "° deg"), lens.sensor_width)
-    elif "focal_length" in values:
-        focal = number(values["focal_length"], "focal length", 0.1, 10000, "mm cm m")
-    else:
-        focal = lens.focal_length
-    width = number(values["sensor_width"], "sensor width", 0.1, 1000, "mm cm") if "sensor_width" in values else None
-    lens = lens.model_copy(update={"focal_length": round(focal, 4), **({"sensor_width": width} if width else {})})
-    changed = scene.model_copy(update={"lens": lens})
-    ratio = changed.lens_distance / scene.lens_distance
-    layers = tuple(
-        layer if layer.depth == "infinite" else layer.model_copy(update={"depth": round(layer.depth * ratio, 2) + 0.0})
-        for layer in scene.layers
-    )
-    return changed.model_copy(update={"layers": layers}), f"Lens of {lens.focal_length:g} mm"
 
 
 @edit("view")

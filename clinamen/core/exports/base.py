@@ -17,7 +17,7 @@ from typing import Any, ClassVar, Literal, TypeVar, get_args, get_origin
 from pydantic import BaseModel, ConfigDict, ValidationError
 from pydantic.fields import FieldInfo
 
-from clinamen.core.document import Layer, Scene
+from clinamen.core.document import Layer, Scene, seen_layers
 from clinamen.core.errors import BadEdit
 from clinamen.core.pictures.shelf import ArtShelf
 from clinamen.core.quantities import number
@@ -175,4 +175,4 @@ def checked(options: type[Options], found: Mapping[str, Any]) -> Options:
 
 def visible(scene: Scene) -> list[Layer]:
     """The layers that an export shows, first drawn first."""
-    return [layer for layer in scene.layers if layer.visible]
+    return list(seen_layers(scene))

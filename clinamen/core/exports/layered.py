@@ -16,7 +16,7 @@ import numpy as np
 
 from clinamen.core import document
 from clinamen.core.arrays import Pixels
-from clinamen.core.document import MAX_VIEW, Layer, Scene
+from clinamen.core.document import MAX_VIEW, Layer, Scene, is_seen, ungrouped
 from clinamen.core.exchange.names import id_from_name
 from clinamen.core.exchange.openraster import MIMETYPE, SCENE_MEMBER
 from clinamen.core.exports.base import Export, Files, More, Options, Told
@@ -72,7 +72,9 @@ def write(scene: Scene, shelf: ArtShelf, told: Told | None = None) -> bytes:
             src, x, y, pixels = placed
             data = shelf.read(layer.art.file) if pixels is None else encode_png(pixels)
             archive.writestr(src, data, zipfile.ZIP_STORED)
-            lines.append((layer.group, _layer_line(layer, float(rest[layer.id].opacity[0]), src, x, y)))
+            lines.append(
+                (layer.group, _layer_line(layer, is_seen(scene, layer), float(rest[layer.id].opacity[0]), src, x, y))
+            )
         view = scene.view
         archive.writestr("stack.xml", _stack_xml(view.width, view.height, list(reversed(lines))))
         archive.writestr(SCENE_MEMBER, json.dumps(scene.to_json(), indent=2, ensure_ascii=False))
@@ -118,7 +120,7 @@ def _as_seen(scene: Scene, layer: Layer, shelf: ArtShelf, index: int) -> tuple[s
     as a picture may be large; trimmed of what is clear. Art that repeats without end is drawn as far as the view."""
     tracks = tuple(t for t in scene.tracks if not (t.target == layer.id and t.channel == "opacity"))
     plain = layer.model_copy(update={"opacity": 1.0, "blend": "normal", "visible": True})
-    alone = scene.model_copy(update={"layers": (plain,), "tracks": tracks, "frame": type(scene.frame)()})
+    alone = ungrouped(scene).model_copy(update={"layers": (plain,), "tracks": tracks, "frame": type(scene.frame)()})
     wide, left, top = _widened(alone, plain)
     picture = render(wide, State(), shelf.loader(wide), transparent=True)
     x0, y0, x1, y1 = trim_box(picture)
@@ -147,9 +149,9 @@ def _widened(scene: Scene, layer: Layer) -> tuple[Scene, int, int]:
     )
 
 
-def _layer_line(layer: Layer, opacity: float, src: str, x: int, y: int) -> str:
+def _layer_line(layer: Layer, shown: bool, opacity: float, src: str, x: int, y: int) -> str:
     mode = {"normal": "svg:src-over", "add": "svg:plus"}.get(layer.blend, f"svg:{layer.blend}")
-    seen = "visible" if layer.visible else "hidden"
+    seen = "visible" if shown else "hidden"
     return (
         f'    <layer name={quoteattr(layer.label)} src={quoteattr(src)} x="{x}" y="{y}" '
         f'opacity="{opacity:g}" visibility="{seen}" composite-op="{mode}"/>'

@@ -6,7 +6,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from clinamen.core.arrays import Floats
-from clinamen.core.document import Frame, Layer, Scene
+from clinamen.core.document import Frame, Layer, Scene, seen_layers, ungrouped
 from clinamen.core.film.course import Course
 from clinamen.core.finish import finish_of
 from clinamen.core.motion.mixes import Motion
@@ -35,12 +35,12 @@ def alone(scene: Scene, layer: Layer) -> Scene:
         x.model_copy(update={"visible": True, "blend": "normal", "backdrop": None} if x.id == layer.id else {"visible": False})
         for x in scene.layers
     ]  # fmt: skip
-    return scene.model_copy(update={"layers": tuple(plain), "frame": Frame()})
+    return ungrouped(scene).model_copy(update={"layers": tuple(plain), "frame": Frame()})
 
 
 def not_apart(scene: Scene, told_in: str) -> list[str]:
     """A sentence for each thing of a scene that its layers alone do not show; blend modes are told in a file of this name."""
-    layers = [layer for layer in scene.layers if layer.visible]
+    layers = seen_layers(scene)
     frosted = ", ".join(layer.label for layer in layers if layer.backdrop is not None)
     blended = ", ".join(layer.label for layer in layers if layer.blend != "normal")
     said = [f"what frosts the layers behind it is left plain: {frosted}"] if frosted else []
@@ -56,9 +56,7 @@ def moments_of(course: Course) -> list[State]:
 def pieces(scene: Scene, states: list[State], scale: float, size: tuple[int, int]) -> list[Piece]:
     """The visible layers, back to front, over these states, in frames of `size`."""
     motion, found = Motion(scene), []
-    for layer in scene.layers:
-        if not layer.visible:
-            continue
+    for layer in seen_layers(scene):
         box, told = None, None
         moves = False
         for first in range(0, len(states), AT_A_TIME):

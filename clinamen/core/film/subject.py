@@ -1,6 +1,6 @@
 """What of a scene is filmed: all of it, one layer, or a group; and how large."""
 
-from clinamen.core.document import Scene
+from clinamen.core.document import Scene, is_seen, ungrouped
 from clinamen.core.edits.dress import group_names
 from clinamen.core.errors import BadEdit
 
@@ -18,8 +18,8 @@ def part_of(scene: Scene, only: str) -> Scene:
     if not chosen:
         raise BadEdit(f"only: there is no layer or group {wanted!r}; write its name as it stands in the scene")
     named = len(chosen) == 1
-    layers = [x.model_copy(update={"visible": x.id in chosen and (x.visible or named)}) for x in scene.layers]
-    return scene.model_copy(update={"layers": tuple(layers)})
+    layers = [x.model_copy(update={"visible": x.id in chosen and (is_seen(scene, x) or named)}) for x in scene.layers]
+    return ungrouped(scene).model_copy(update={"layers": tuple(layers)})
 
 
 def size_of(scene: Scene, scale: float) -> tuple[int, int]:

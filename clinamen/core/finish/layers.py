@@ -16,7 +16,7 @@ import numpy as np
 from clinamen.core.air import kept_share
 from clinamen.core.arrays import Floats, Pixels
 from clinamen.core.bounded import Bounded
-from clinamen.core.document import Layer, Scene, steps_of
+from clinamen.core.document import Layer, Scene, seen_layers, steps_of
 from clinamen.core.finish.light import Lit, lit_of
 from clinamen.core.look.filters import Filter
 from clinamen.core.look.steps import Fade, LookStep, Soft, Together
@@ -166,6 +166,6 @@ def finish_of(scene: Scene, layer: Layer) -> Finish | None:
 
 def worn_by(scene: Scene, prefix: str) -> dict[str, Worn]:
     """How the editor shows every layer that is not shown as it is, by layer id; names of filters begin with `prefix`."""
-    seen = [layer for layer in scene.layers if layer.visible]
+    seen = seen_layers(scene)
     finishes = [(number, layer, finish_of(scene, layer)) for number, layer in enumerate(seen)]
     return {layer.id: made.worn(f"{prefix}-f{number}") for number, layer, made in finishes if made is not None}

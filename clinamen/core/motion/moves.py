@@ -4,7 +4,7 @@ import math
 from collections.abc import Callable
 from dataclasses import dataclass
 
-from clinamen.core.document import Scene
+from clinamen.core.document import Scene, seen_layers
 from clinamen.core.optics import rate_of
 
 Travel = dict[str, float]  # by channel: how far it goes from where it rests
@@ -37,7 +37,7 @@ def _through_lens(size: float, scene: Scene) -> Travel:
 
 def _hidden_behind(scene: Scene) -> tuple[str, float]:
     """The way along which the camera is soonest right behind the nearest layer, its middle in the view's: axis and px."""
-    near = [x for x in scene.layers if x.visible and x.depth != "infinite" and not x.repeats]
+    near = [x for x in seen_layers(scene) if x.depth != "infinite" and not x.repeats]
     if not near:
         return "x", scene.view.width / 2
     layer = min(near, key=lambda x: x.depth)

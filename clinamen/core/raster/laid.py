@@ -7,7 +7,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from clinamen.core.arrays import Floats, Pixels, Planes
-from clinamen.core.document import Layer, Scene, frost_of
+from clinamen.core.document import Layer, Scene, frost_of, is_seen
 from clinamen.core.finish import finish_of
 from clinamen.core.stage import Sheet, Staged, magnification
 
@@ -86,7 +86,9 @@ class Laid:
 def laid_of(scene: Scene, staged: Staged, load: Loader, zoom: Floats) -> list[Laid]:
     """Every sheet of a stage at one state that is seen, back to front; `zoom` [3, 3] takes view to canvas pixels."""
     key = getattr(load, "key", None)
-    return [_laid(sheet, load, key, zoom) for sheet in staged.sheets if sheet.layer.visible and sheet.opacity[0] > 0]
+    return [
+        _laid(sheet, load, key, zoom) for sheet in staged.sheets if is_seen(scene, sheet.layer) and sheet.opacity[0] > 0
+    ]
 
 
 def _laid(sheet: Sheet, load: Loader, key: Callable[[Layer], Hashable] | None, zoom: Floats) -> Laid:

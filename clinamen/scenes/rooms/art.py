@@ -3,7 +3,10 @@
 from collections import Counter
 from typing import Any
 
+from clinamen.core.document.carrying import WITHIN
+from clinamen.core.edits.groups import group_of, inside, outermost_in, shift_of
 from clinamen.core.exchange.stack import too_small
+from clinamen.core.quantities import plain
 from clinamen.core.recipes import recipe_of
 from clinamen.scenes.models import Source
 from clinamen.scenes.rooms.desk import room
@@ -17,19 +20,39 @@ class ArtRoom(LayerDesk):
 
     @property
     def rows(self) -> list[dict[str, Any]]:
-        """Layers as the room Art lists them, last drawn first, a heading before each group."""
+        """Layers as the room Art lists them, last drawn first, a heading before each group; what is folded away is left out."""
         uses = Counter(layer.art.file for layer in self.document.layers)
-        rows, group = [], ""
+        rows: list[dict[str, Any]] = []
+        before = ""
         for number, layer in reversed(list(enumerate(self.document.layers, 1))):
+            headings = self._headings(layer.group, before)
+            before = layer.group
+            if outermost_in(layer.group, self.choice.folded):
+                rows += [{"headings": headings}] if headings else []
+                continue
             rows.append({
                 "number": number, "layer": layer, "picture": self.picture_of(layer),
-                "art": self.card_address(layer), "heading": layer.group if layer.group != group else "",
+                "art": self.card_address(layer), "headings": headings,
                 "steps": len(recipe_of(layer).steps), "soft": too_small(layer),
                 "uses": uses[layer.art.file] if layer.art.file else 1,
                 "coverage": self.sets[layer.id].area,
             })  # fmt: skip
-            group = layer.group
         return rows
+
+    def _headings(self, group: str, before: str) -> list[dict[str, Any]]:
+        """Headings of the groups that begin here, the outermost first, down to one that is folded away."""
+        parts, over = group.split(WITHIN) if group else [], before.split(WITHIN) if before else []
+        found = []
+        for count in range(1, len(parts) + 1):
+            name = WITHIN.join(parts[:count])
+            if parts[:count] != over[:count]:
+                told = {"deep": range(count - 1), "said": group_of(self.document, name), "own": parts[count - 1]}
+                shift = plain(shift_of(self.document, name))
+                layers = len(inside(self.document, name))
+                found.append({**told, "shift": shift, "layers": layers, "folded": name in self.choice.folded})
+            if name in self.choice.folded:
+                break
+        return found
 
     @property
     def groups(self) -> list[str]:

@@ -22,6 +22,7 @@ from clinamen.core.checks import CHECKS, Finding, Subject, eased, prove_subject
 from clinamen.core.document import Layer
 from clinamen.core.document import Scene as Document
 from clinamen.core.drawing import ladder
+from clinamen.core.edits.groups import outermost_in
 from clinamen.core.exports.web.css import Stylesheet
 from clinamen.core.exports.web.shown import Shown, unit_size
 from clinamen.core.finish import brought_together, worn_by
@@ -66,6 +67,10 @@ class Choice:
     lock: str = ""
     fineness: str = "full"
     beside: str = ""
+    many: tuple[str, ...] = ()
+    between: bool = True
+    lens_keeps: str = "rates"
+    folded: tuple[str, ...] = ()
 
 
 class Desk:
@@ -254,7 +259,12 @@ class Desk:
 
     @cached_property
     def ladder(self) -> ladder.Ladder:
-        return ladder.draw(self.document)
+        folded = {layer.id for layer in self.document.layers if outermost_in(layer.group, self.choice.folded)}
+        return ladder.draw(self.document, frozenset(folded))
+
+    @property
+    def folded_count(self) -> int:
+        return sum(not card["rung"].card for card in self.cards)
 
     @cached_property
     def cards(self) -> list[dict[str, Any]]:
@@ -318,6 +328,14 @@ class Desk:
     def beside(self) -> dict[str, str] | None:
         """Style sheet, markup and name of what stands beside the view, driven with it."""
         return None
+
+    def _beside(self, made: Document, says: str, now: str) -> dict[str, str]:
+        """What a page needs to show a scene beside the view: what is said over the one and the other."""
+        sheet = self._sheet(made, "b")
+        filters = "".join(worn.svg for worn in sheet.worn.values())
+        markup = f'<svg width="0" height="0" aria-hidden="true">{filters}</svg>' if filters else ""
+        markup = sheet.markup(fit="contain", held="edit") + markup
+        return {"css": sheet.css(), "markup": markup, "says": says, "now": now}
 
     @property
     def marks(self) -> list[dict[str, Any]]:

@@ -8,8 +8,8 @@ from clinamen.art.store import fitted
 from clinamen.core.air import AIRS, kept_share
 from clinamen.core.document import BLEND_MODES, EASING_NAMES, Layer, Scene, frost_of, parse
 from clinamen.core.drawing import bench, plan, tones
+from clinamen.core.edits.depth import resting_rate
 from clinamen.core.edits.dress import group_names
-from clinamen.core.edits.look import resting_rate
 from clinamen.core.errors import BadArt
 from clinamen.core.film.guides import safe_areas
 from clinamen.core.finish import finish_of
@@ -258,8 +258,7 @@ class LookRoom(Desk):
     @property
     def plan_scale(self) -> float:
         """View pixels across a pixel of the plan."""
-        top, bottom = self.plan.cone
-        return self.document.view.width / (bottom - top)
+        return self.plan.across
 
     @property
     def plan_light(self) -> tuple[float, float] | None:

@@ -129,11 +129,7 @@ class MotionRoom(Desk):
             says, now = self.document.layer(self.choice.beside).label, self.layer.label
         if made is None:
             return None
-        sheet = self._sheet(made, "b")
-        filters = "".join(worn.svg for worn in sheet.worn.values())
-        markup = f'<svg width="0" height="0" aria-hidden="true">{filters}</svg>' if filters else ""
-        markup = sheet.markup(fit="contain", held="edit") + markup
-        return {"css": sheet.css(), "markup": markup, "says": says, "now": now}
+        return self._beside(made, says, now)
 
     @property
     def finenesses(self) -> list[tuple[str, str]]:

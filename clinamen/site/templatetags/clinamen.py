@@ -44,6 +44,18 @@ def json(values: object) -> str:
 
 
 @register.filter
+def group_vals(name: str) -> str:
+    """A group's name as an edit's values."""
+    return dumps({"group": name})
+
+
+@register.filter
+def words(text: str) -> list[str]:
+    """Words with spaces between, to go through."""
+    return text.split()
+
+
+@register.filter
 def percent(value: float) -> str:
     return f"{100 * float(value):.0f}\u202f%"
 

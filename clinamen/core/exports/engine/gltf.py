@@ -18,7 +18,7 @@ import pygltflib as g
 from clinamen import __version__
 from clinamen.core.arrays import Floats
 from clinamen.core.bounds.needs import Needs
-from clinamen.core.document import Frame, Frames, Layer, Scene, frost_of, own_softness
+from clinamen.core.document import Frame, Frames, Layer, Scene, frost_of, own_softness, seen_layers
 from clinamen.core.motion.cells import cell_at, resting_cell
 from clinamen.core.motion.mixes import Motion
 from clinamen.core.motion.states import States
@@ -66,7 +66,7 @@ class Card:
 def leaves_out(scene: Scene) -> list[str]:
     """What glTF has no words for, a sentence for each."""
     said = []
-    blended = [layer.label for layer in scene.layers if layer.visible and layer.blend != "normal"]
+    blended = [layer.label for layer in seen_layers(scene) if layer.blend != "normal"]
     if blended:
         said.append(f"blend modes are left out ({', '.join(blended)} drawn normally)")
     moved = {track.channel for track in scene.tracks if scene.drivers.is_on(track.driver)}
@@ -74,23 +74,19 @@ def leaves_out(scene: Scene) -> list[str]:
     pointed = [word for channel, word in words.items() if channel in moved]
     if pointed:
         said.append(f"{' and '.join(pointed)} needs {POINTER} (without it: as at rest)")
-    soft = any(own_softness(scene, x) for x in scene.layers if x.visible)
-    if (
-        soft
-        or "blur" in moved
-        or (scene.lens.aperture is not None and any(x.visible and x.takes.focus for x in scene.layers))
-    ):
+    soft = any(own_softness(scene, x) for x in seen_layers(scene))
+    if soft or "blur" in moved or (scene.lens.aperture is not None and any(x.takes.focus for x in seen_layers(scene))):
         said.append("softness is left out there")
-    if any(x.visible and frost_of(scene, x) for x in scene.layers):
+    if any(frost_of(scene, x) for x in seen_layers(scene)):
         said.append("frost is left out there")
     if scene.frame != Frame():
         said.append("the frame is left out there")
-    rates = [rate_of(layer.depth, scene.lens_distance) for layer in scene.layers if layer.visible]
+    rates = [rate_of(layer.depth, scene.lens_distance) for layer in seen_layers(scene)]
     if any(before > after for before, after in zip(rates, rates[1:], strict=False)):
         said.append(
             "an engine that sorts by distance draws some layers in another order (extras.drawing_order has ours)"
         )
-    acting = any(layer.frames for layer in scene.layers if layer.visible)
+    acting = any(layer.frames for layer in seen_layers(scene))
     if scene.drivers.time and (acting or any(track.driver == "time" for track in scene.tracks)):
         said.append("the engine sets whether time begins again")
     if scene.drivers.pointer:

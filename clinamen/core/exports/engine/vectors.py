@@ -9,7 +9,7 @@ from typing import Any
 
 import numpy as np
 
-from clinamen.core.document import Scene
+from clinamen.core.document import Scene, is_seen
 from clinamen.core.exports.base import Files
 from clinamen.core.motion.mixes import Motion
 from clinamen.core.motion.states import State
@@ -55,7 +55,7 @@ def vectors(scene: Scene, shelf: ArtShelf) -> Files:
     scale = min(1.0, LONGEST / max(scene.view.width, scene.view.height))
     load = shelf.loader(scene, scale)
     for number, state in enumerate(states_of(scene)):
-        sheets = [sheet for sheet in stage_at(scene, state, motion).sheets if sheet.layer.visible]
+        sheets = [sheet for sheet in stage_at(scene, state, motion).sheets if is_seen(scene, sheet.layer)]
         layers = [
             {
                 "id": sheet.layer.id, "matrix": (sheet.matrix[0] / sheet.matrix[0, 2, 2]).ravel().tolist(),

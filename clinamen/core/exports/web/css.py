@@ -30,6 +30,7 @@ from clinamen.core.document import (
     frost_of,
     own_softness,
     resting_depth,
+    seen_layers,
 )
 from clinamen.core.exports.web.actors import Playing, keyframes, moved_to, playing
 from clinamen.core.exports.web.curves import Run, Slide
@@ -78,7 +79,7 @@ class Stylesheet:
         self.worn = worn or {}
         self.prefix = prefix or prefix_of(scene)
         self.motion = Motion(scene)
-        self.layers = [layer for layer in scene.layers if layer.visible]
+        self.layers = seen_layers(scene)
         self.lens = lens_of(scene)
         focused = scene.lens.aperture is not None and any(layer.takes.focus for layer in self.layers)
         self.camera_channels = [c for c in CAMERA_CHANNELS if focused or c not in LENS_CHANNELS]

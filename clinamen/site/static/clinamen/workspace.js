@@ -9,6 +9,6 @@ import {goThere} from './parts/drivers.js';
 import {stage, takeStage} from './parts/view.js';
 
 takeStage();
-const room = {art: './rooms/art.js', prepare: './rooms/prepare.js', motion: './rooms/motion.js', look: './rooms/look.js', export: './rooms/export.js'}[root.dataset.room];
+const room = {art: './rooms/art.js', prepare: './rooms/prepare.js', depth: './rooms/depth.js', motion: './rooms/motion.js', look: './rooms/look.js', export: './rooms/export.js'}[root.dataset.room];
 if (room) import(room);
 if (root.dataset.room === 'proof' && stage.findings.length) goThere(0);

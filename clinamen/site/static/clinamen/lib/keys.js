@@ -1,16 +1,17 @@
 // Keys and presses that every room has.
 import {look, scene, send} from './queue.js';
 import {goThere, play, setPart, toRest} from '../parts/drivers.js';
-import {choose, nudge} from '../parts/sheets.js';
+import {among, choose, nudge, toggle} from '../parts/sheets.js';
 import {stage} from '../parts/view.js';
 
 document.addEventListener('click', (event) => {
   const target = event.target.closest?.('[data-choose],[data-go],[data-set-axis],[data-set-fan],[data-set-speed],[data-set-drawn],[data-keys]');
   if (!target) return;
   const data = target.dataset;
-  if (data.choose) choose(data.choose);
+  if (data.choose && among(event)) toggle(data.choose);
+  else if (data.choose) choose(data.choose);
   else if (data.go) goThere(+data.go);
-  else if (data.setAxis) look({axis: data.setAxis});
+  else if (data.setAxis) look({axis: data.setAxis, ...'drawn' in data ? {drawn: data.drawn} : {}});
   else if (data.setFan) look({fan_driver: data.setFan, knots: ''});
   else if (data.setDrawn) look({drawn: data.setDrawn});
   else if ('setSpeed' in data) look({speed: data.setSpeed});
@@ -30,7 +31,7 @@ document.addEventListener('keydown', (event) => {
   } else if (thing && ARROWS.includes(event.key)) {
     event.preventDefault();
     nudge(thing, event);
-  } else if (thing && event.key === 'Enter') choose(thing.dataset.layerId);
+  } else if (thing && event.key === 'Enter') (among(event) ? toggle : choose)(thing.dataset.layerId);
   else if (event.target.closest?.('.layer-card') && ['ArrowUp', 'ArrowDown'].includes(event.key)) {
     event.preventDefault();
     const cards = [...document.querySelectorAll('.layer-card')];

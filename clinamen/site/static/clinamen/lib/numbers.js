@@ -2,9 +2,9 @@
 import {choice, edit} from './queue.js';
 
 export function sendField(field, nudge = '') {
-  const {edit: name, driver, channel, target} = field.dataset;
+  const {edit: name, driver, channel, target, group} = field.dataset;
   const values = {[field.name]: field.value, layer: choice().chosen, nudge};
-  for (const [key, value] of Object.entries({driver, channel, target})) if (value) values[key] = value;
+  for (const [key, value] of Object.entries({driver, channel, target, group})) if (value) values[key] = value;
   return edit(name, values);
 }
 document.addEventListener('change', (event) => {

@@ -1,13 +1,9 @@
 // What is dragged in the view in the room Look: the key light, the ends of fades.
 import {choice, edit, preview, scene, settled} from '../lib/queue.js';
 import {make} from './tones.js';
-import {at as driven, stage} from './view.js';
+import {at as driven, frame, stage} from './view.js';
 
 const marks = document.getElementById('look-marks'), view = document.getElementById('view');
-function frame() {
-  const host = view.getBoundingClientRect(), [width, height] = stage.view, scale = Math.min(host.width / width, host.height / height);
-  return {left: (host.width - width * scale) / 2, top: (host.height - height * scale) / 2, scale, host};
-}
 /** The mark under the hand: what it edits. @type {{mark: any, request: [string, Record<string, unknown>] | null} | null} */
 let held = null;
 function drawMarks() {

@@ -75,6 +75,11 @@ export function takeStage() {
   document.dispatchEvent(new Event('staged'));
 }
 
+/** Where the view's picture lies in its place: its top left corner there, and page px for a view px. */
+export function frame() {
+  const host = view.getBoundingClientRect(), [width, height] = stage.view, scale = Math.min(host.width / width, host.height / height);
+  return {left: (host.width - width * scale) / 2, top: (host.height - height * scale) / 2, scale, host};
+}
 export function drive(values = {}) {
   Object.assign(at, values);
   player?.set(at);
@@ -101,9 +106,7 @@ function drawMark() {
   const {scroll, pointer, time} = finding.state;
   const away = [at.scroll - scroll, at.u - pointer[0], at.v - pointer[1], at.time - time];
   if (away.some((way) => Math.abs(way) > 0.011)) return;
-  const host = marks.getBoundingClientRect(), [width, height] = stage.view;
-  const scale = Math.min(host.width / width, host.height / height);
-  const left = (host.width - width * scale) / 2, top = (host.height - height * scale) / 2;
+  const {left, top, scale, host} = frame();
   for (const kind of ['under', finding.severity]) {
     const box = document.createElementNS('http://www.w3.org/2000/svg', 'rect');
     box.setAttribute('class', kind);

@@ -1,5 +1,5 @@
 // The room Art: choosing many layers, dragging rows to another place, dialogs of bringing in.
-import {edit} from '../lib/queue.js';
+import {choice, edit, look, scene} from '../lib/queue.js';
 
 const chosen = () => [...document.querySelectorAll('.pick:checked')].map((box) => box.value);
 let kept = [], opened = false;
@@ -31,6 +31,16 @@ document.addEventListener('click', (event) => {
   if (by) values.by = by;
   if (visible) values.visible = visible;
   edit(manyDo, values);
+});
+// Groups fold away: which are folded is remembered for the scene.
+document.addEventListener('click', (event) => {
+  const name = event.target.closest?.('[data-fold]')?.dataset.fold;
+  if (name === undefined) return;
+  const folded = new Set(choice().folded.split('\t').filter(Boolean));
+  if (!folded.delete(name)) folded.add(name);
+  const text = [...folded].join('\t');
+  document.cookie = `folded=${encodeURIComponent(text)}; path=/scenes/${scene}/; max-age=31536000; samesite=lax`;
+  look({folded: text});
 });
 document.addEventListener('submit', (event) => { if (event.target.id === 'many') { event.preventDefault(); document.querySelector('[data-many-do=group]').click(); } });
 

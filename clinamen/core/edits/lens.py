@@ -1,0 +1,79 @@
+"""Edits of the lens: by focal length, by one of its angles, by its sensor; and what a change does to every rate."""
+
+import math
+from dataclasses import dataclass
+
+from clinamen.core.document import Layer, Lens, Scene
+from clinamen.core.edits.depth import resting_rate
+from clinamen.core.edits.registry import Edited, Values, edit
+from clinamen.core.optics import angle_of_view, focal_length_for
+from clinamen.core.quantities import number
+
+ANGLES = {
+    "angle": "angle of view across",
+    "angle_down": "angle of view up and down",
+    "angle_aslant": "angle of view from corner to corner",
+}
+
+
+def sensor_sides(scene: Scene) -> dict[str, float]:
+    """How long the sensor is, in millimetres, along what each angle of view is measured: its height follows the view's."""
+    width = scene.lens.sensor_width
+    height = width * scene.view.height / scene.view.width
+    return {"angle": width, "angle_down": height, "angle_aslant": math.hypot(width, height)}
+
+
+def angles_of(scene: Scene) -> dict[str, float]:
+    """The lens's angles of view in degrees: across, up and down, from corner to corner."""
+    return {name: angle_of_view(scene.lens.focal_length, side) for name, side in sensor_sides(scene).items()}
+
+
+def lens_of(scene: Scene, values: Values) -> Lens:
+    """The lens that values say: by `focal_length` or one of the ANGLES, and `sensor_width`."""
+    lens = scene.lens
+    width = (
+        number(values["sensor_width"], "sensor width", 0.1, 1000, "mm cm")
+        if values.get("sensor_width")
+        else lens.sensor_width
+    )
+    sides = sensor_sides(scene.model_copy(update={"lens": lens.model_copy(update={"sensor_width": width})}))
+    focal = lens.focal_length
+    if values.get("focal_length"):
+        focal = number(values["focal_length"], "focal length", 0.1, 10000, "mm cm m")
+    for name, what in ANGLES.items():
+        if values.get(name):
+            focal = focal_length_for(number(values[name], what, 0, 180, "° deg"), sides[name])
+    return lens.model_copy(update={"focal_length": round(focal, 4), "sensor_width": width})
+
+
+@edit("lens")
+def set_lens(scene: Scene, values: Values) -> Edited:
+    """Another lens. What is kept `lens_keeps`: the "rates", so that the move looks the same and depths change; or the "depths",
+    so that every rate changes."""
+    lens = lens_of(scene, values)
+    changed = scene.model_copy(update={"lens": lens})
+    says = f"Lens of {lens.focal_length:g} mm"
+    if values.get("lens_keeps") == "depths":
+        return changed, f"{says}, every depth kept"
+    ratio = changed.lens_distance / scene.lens_distance
+    layers = tuple(
+        layer if layer.depth == "infinite" else layer.model_copy(update={"depth": round(layer.depth * ratio, 2) + 0.0})
+        for layer in scene.layers
+    )
+    return changed.model_copy(update={"layers": layers}), says
+
+
+@dataclass(frozen=True)
+class RateChange:
+    """What another lens does to one layer whose depth stays."""
+
+    layer: Layer
+    before: float
+    after: float
+
+
+def rate_changes(scene: Scene, lens: Lens) -> list[RateChange]:
+    """What another lens does to every rate while depths stay, the farthest layer first."""
+    changed = scene.model_copy(update={"lens": lens})
+    told = [RateChange(layer, resting_rate(scene, layer), resting_rate(changed, layer)) for layer in scene.layers]
+    return sorted(told, key=lambda each: each.before)

@@ -47,6 +47,7 @@ TICKS = (
     -2500,
 )
 TICK_ROOM = 38.0
+ARM = 30.0  # px from a sheet's middle to the handles by which it is turned, at least
 WORDS_AWAY, LETTER = 8.0, 6.8  # px from a sheet to its words, and a letter of them
 
 
@@ -75,8 +76,17 @@ class Bar:
 
     @property
     def handles(self) -> tuple[tuple[float, float], ...]:
-        """Page places of its ends, by which it is turned; kept off the page's edge."""
-        return self.ends if len(self.ends) == 2 else ()
+        """Page places by which it is turned: its ends, or farther out where those are too near to each other for a hand."""
+        if len(self.ends) < 2:
+            return ()
+        (x0, y0), (x1, y1) = self.ends
+        long = float(np.hypot(x1 - x0, y1 - y0))
+        if long >= 2 * ARM:
+            return self.ends
+        along = ((x1 - x0) / long, (y1 - y0) / long) if long else (0.0, 1.0)
+        return tuple(
+            (round(self.x + s * ARM * along[0], 2), round(self.middle + s * ARM * along[1], 2)) for s in (-1, 1)
+        )
 
 
 @dataclass(frozen=True)
@@ -209,7 +219,7 @@ def _bar(
     for end, has, wants in zip(ends, span, wanted, strict=True):
         meant = end in out
         spans_view.append(meant)
-        if meant and short[end] * layer.framing.scale > 0.5:
+        if meant and 0.5 < short[end] * layer.framing.scale < np.inf:
             missing.append((across(has), across(wants)))
             words.append(f"{short[end] * layer.framing.scale:.0f} px short")
     upright = abs(layer.framing.rotation) < 1e-9 and stands.upright

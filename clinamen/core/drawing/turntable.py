@@ -14,7 +14,7 @@ from clinamen.core.drawing.standing import Standing, standing
 from clinamen.core.quantities import plain, shown
 
 LONG = 1.5  # of the view's height: how long the table is from the nearest rate to infinity
-FILLS = 0.62  # of the drawing's height: how high the view's rectangle is on it
+FILLS = 0.5  # of the drawing's height: how high the view's rectangle is on it
 CARD = 160.0  # px: the longer side of a card before it is placed
 
 

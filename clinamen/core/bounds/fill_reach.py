@@ -14,19 +14,17 @@ import cv2
 import numpy as np
 
 from clinamen.core.arrays import Floats
-from clinamen.core.bounds.boxes import ends_of, parted
+from clinamen.core.bounds.largest import largest
 from clinamen.core.bounds.needs import Needs
 from clinamen.core.bounds.opaque import OpaqueSet
 from clinamen.core.document import Layer, Scene
 from clinamen.core.interval import Interval
-from clinamen.core.motion.mixes import Motion
-from clinamen.core.motion.states import Cells, State, States, driver_bounds
+from clinamen.core.motion.states import Cells, State, States
 from clinamen.core.prep.steps import Cut
 from clinamen.core.stage import bound_camera, bound_sheet, corners, framed, project, stage, stage_at
 from clinamen.core.stage.formula import carried_across
 
 TOLERANCE = 0.5  # px of the sheet behind
-BUDGET = 20_000
 HULL = 24  # points of the outline's hull that are followed
 DENSE = 9  # states tried along each driver where a sheet is tilted
 
@@ -80,11 +78,11 @@ def reach_between(
     if front not in layers or behind not in layers:
         return FillReach(0.0, State(), (0.0, 0.0))
     needs = needs or Needs(scene)
-    pair = _Pair(scene, needs.motion, layers[front], layers[behind], hull_of(layers[front], opaque))
+    pair = _Pair(scene, needs, layers[front], layers[behind], hull_of(layers[front], opaque))
     samples = np.concatenate([needs.samples(layers[front]), needs.samples(layers[behind]), pair.grid()])
     best, state, which = pair.worst(np.unique(samples, axis=0))
     if pair.frontal:
-        best, state = _search(pair, best, state)
+        best, state = largest(pair.bounds, pair.bound, lambda states: pair.worst(states)[:2], (best, state), TOLERANCE)
         which = pair.worst(np.array([[state.scroll, *state.pointer, state.time]]))[2]
     shown = project(stage_at(scene, state, needs.motion, (layers[front],)).sheets[0].matrix[0], pair.points)
     return FillReach(best, state, (float(shown[0][which, 0]), float(shown[0][which, 1])))
@@ -93,9 +91,10 @@ def reach_between(
 class _Pair:
     """A piece, the sheet behind it, and the points that are followed."""
 
-    def __init__(self, scene: Scene, motion: Motion, front: Layer, behind: Layer, points: Floats) -> None:
+    def __init__(self, scene: Scene, needs: Needs, front: Layer, behind: Layer, points: Floats) -> None:
+        motion = needs.motion
         self.scene, self.motion, self.front, self.behind, self.points = scene, motion, front, behind, points
-        self.bounds = np.array(list(driver_bounds(scene).values()))
+        self.bounds = needs.bounds
         mixes = [motion.of(layer)[angle] for layer in (front, behind) for angle in ("lean", "turn", "rotation")]
         carriages = [carriage for layer in (front, behind) for carriage in motion.carriages(layer)]
         self.frontal = all(mix.stays(0.0) for mix in [*mixes, *(x.mixes["rotation"] for x in carriages)])
@@ -138,21 +137,3 @@ class _Pair:
             worst = np.maximum(worst, np.hypot(*gone))
         ahead = np.broadcast_to(front.origin[2].low, len(cells)) > 0
         return np.where(ahead, np.nan_to_num(worst, nan=np.inf), np.inf)
-
-
-def _search(pair: _Pair, best: float, state: State) -> tuple[float, State]:
-    """The largest displacement over all states, known to TOLERANCE."""
-    cells, spent = pair.bounds[None].astype(float), 0
-    while spent < BUDGET:
-        bound = pair.bound(cells)
-        keep = (bound > best + TOLERANCE) & np.isfinite(bound)
-        if not keep.any():
-            break
-        cells = cells[keep]
-        wide = (cells[:, :, 1] - cells[:, :, 0]) / np.maximum(pair.bounds[:, 1] - pair.bounds[:, 0], 1e-12)
-        cells = parted(cells, wide.argmax(axis=1), 2)
-        spent += len(cells)
-        tried = pair.worst(np.unique(ends_of(cells, (0, 1, 2, 3))[:, :, 0], axis=0))
-        if tried[0] > best:
-            best, state = tried[0], tried[1]
-    return best, state

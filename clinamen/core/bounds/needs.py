@@ -40,14 +40,19 @@ _known: Bounded[Need] = Bounded(KEPT, lambda need: 1)
 
 
 class Needs:
-    """Needed art of a scene's layers, over every driver state or at `only` one; what they share is worked out once."""
+    """Needed art of a scene's layers, over every driver state, at `only` one or `within` a box of them [4, 2]; what they
+    share is worked out once."""
 
-    def __init__(self, scene: Scene, motion: Motion | None = None, only: State | None = None) -> None:
+    def __init__(
+        self, scene: Scene, motion: Motion | None = None, only: State | None = None, within: Floats | None = None
+    ) -> None:
         self.scene = scene
         self.motion = motion or Motion(scene)
         self.bounds = np.array(list(driver_bounds(scene).values()))
         if only is not None:
             self.bounds = np.array([(at, at) for at in (only.scroll, *only.pointer, only.time)])
+        elif within is not None:
+            self.bounds = within
         self._grids: dict[str, _Grid] = {}
         self._found: dict[str, Need] = {}
 

@@ -53,9 +53,12 @@ class Worst:
 
 
 class Coverage:
-    """A scene with its layers' opaque sets, asked for bounds of the lack over cells [N, 6, 2]."""
+    """A scene with its layers' opaque sets, asked for bounds of the lack over cells [N, 6, 2]; `within` a box of driver states
+    [4, 2], or over all."""
 
-    def __init__(self, scene: Scene, sets: dict[str, OpaqueSet], motion: Motion | None = None) -> None:
+    def __init__(
+        self, scene: Scene, sets: dict[str, OpaqueSet], motion: Motion | None = None, within: Floats | None = None
+    ) -> None:
         self.scene = scene
         self.motion = motion or Motion(scene)
         covering = [(layer, sets[layer.id]) for layer in scene.layers if covers(scene, layer, sets[layer.id])]
@@ -65,6 +68,7 @@ class Coverage:
         carriages = [carriage for layer, _ in covering for carriage in self.motion.carriages(layer)]
         self.slides = self.motion.camera_slides and not tilted and not any(by.turns_or_grows for by in carriages)
         bounds = driver_bounds(scene)
+        self.box = np.array([bounds[axis] for axis in STATE_AXES]) if within is None else within
         self.whole = np.array([scene.view.width, scene.view.height, *(max(bounds[a][1], 1e-9) for a in AXES[2:])])
         # the widest cover decides most cells, so it is asked first
         self.layers = sorted(covering, key=lambda item: -item[1].area * item[0].art.width * item[0].framing.scale)
@@ -155,11 +159,10 @@ def _patches(cells: Floats) -> Patches:
     return Patches(Interval(cells[:, 0, 0], cells[:, 0, 1]), Interval(cells[:, 1, 0], cells[:, 1, 1]))
 
 
-def root_cell(scene: Scene, patch: tuple[float, float, float, float]) -> Floats:
-    """The cell [1, 6, 2] of a view patch (left, top, right, bottom) over all driver states."""
-    bounds = driver_bounds(scene)
+def root_cell(coverage: Coverage, patch: tuple[float, float, float, float]) -> Floats:
+    """The cell [1, 6, 2] of a view patch (left, top, right, bottom) over all driver states that are asked for."""
     left, top, right, bottom = patch
-    return np.array([[(left, right), (top, bottom), *(bounds[axis] for axis in AXES[2:])]])
+    return np.array([[(left, right), (top, bottom), *coverage.box]])
 
 
 def points_of(cells: Floats) -> Floats:
@@ -199,7 +202,7 @@ def find_worst(
     """The worst lack over a view patch and all driver states. Nothing below `floor` is looked into: with 0 the answer
     is whether there is a gap, with −inf how much is to spare. More than `enough` is not looked for; it is `known` that
     there is no more than so much. After `budget` cells it says how far it got."""
-    root = root_cell(coverage.scene, patch)
+    root = root_cell(coverage, patch)
     for axis in coverage.still_axes():  # left at their start, or at rest where rest is not an end
         root[0, axis] = min(max(0.0, root[0, axis, 0]), root[0, axis, 1])
     if not coverage.layers:

@@ -16,15 +16,19 @@ from clinamen.core.checks import wait as wait
 from clinamen.core.checks import weight as weight
 from clinamen.core.checks.base import CHECKS, Finding, Subject
 from clinamen.core.document import Scene
+from clinamen.core.pictures.telling import Telling
 
 __all__ = ["CHECKS", "Finding", "Subject", "eased", "prove", "prove_subject"]
 
 SEVERITIES = ("error", "warning", "note")
 
 
-def prove(scene: Scene, sets: dict[str, OpaqueSet], with_fixes: bool = True) -> list[Finding]:
-    """Findings of every registered check, worst first; `sets` holds the opaque set of each layer by id."""
-    subject = Subject(scene, sets, with_fixes)
+def prove(
+    scene: Scene, sets: dict[str, OpaqueSet], with_fixes: bool = True, art: Telling | None = None
+) -> list[Finding]:
+    """Findings of every registered check, worst first; `sets` holds the opaque set of each layer by id, `art` tells of its
+    pixels."""
+    subject = Subject(scene, sets, with_fixes, art=art)
     return eased(subject, prove_subject(subject))
 
 

@@ -10,7 +10,8 @@ from clinamen.core.bounds.opaque import OpaqueSet
 from clinamen.core.bounds.where import Where
 from clinamen.core.document import Scene
 from clinamen.core.motion.mixes import Motion
-from clinamen.core.motion.states import State
+from clinamen.core.motion.states import AXES, State
+from clinamen.core.pictures.telling import Telling
 from clinamen.core.registry import Registry
 
 __all__ = ["CHECKS", "Check", "Finding", "Fix", "Severity", "Subject", "Where", "describe_state", "register"]
@@ -100,13 +101,15 @@ class Finding:
 class Subject:
     """What a check looks at: the scene, its compiled motion, and the opaque sets of its layers by layer id.
 
-    `with_fixes`: compute what closes each finding.
+    `with_fixes`: compute what closes each finding. `art` tells what is asked of pixels; checks that need it find nothing
+    without it.
     """
 
     scene: Scene
     sets: dict[str, OpaqueSet]
     with_fixes: bool = True
     needs: Needs = field(default=None)  # type: ignore[assignment]
+    art: Telling | None = None
     motion: Motion = field(init=False)
     _moments: dict[State, Needs] = field(init=False, default_factory=dict)
 
@@ -118,6 +121,12 @@ class Subject:
     def whole_view(self) -> Where:
         """All of the view, for what has no place of its own."""
         return Where(0.0, 0.0, float(self.scene.view.width), float(self.scene.view.height))
+
+    def at(self, driver: str, place: float) -> "Subject":
+        """The same with one driver held at a place, the others over all that they can be; without fixes."""
+        within = self.needs.bounds.copy()
+        within[AXES.index(driver)] = place
+        return Subject(self.scene, self.sets, False, Needs(self.scene, self.motion, within=within), self.art)
 
     def needs_at(self, state: State) -> Needs:
         """Needed art at one state only, shared by all who ask for that state."""
@@ -134,6 +143,7 @@ class Check(ABC):
     plural: ClassVar[str]
     unit: ClassVar[str] = "px"
     description: ClassVar[str]
+    local: ClassVar[bool] = False  # True where it may be asked of one place of a driver by itself
 
     @abstractmethod
     def run(self, subject: Subject) -> list[Finding]:

@@ -24,6 +24,7 @@ class GapCheck(Check):
     name = "gap"
     plural = "gaps"
     description = "The background shows where no layer covers the view."
+    local = True
 
     def short(self, finding: Finding) -> str:
         place = f" on the {finding.side}" if finding.side else " inside the view"
@@ -40,7 +41,7 @@ class GapCheck(Check):
     def run(self, subject: Subject) -> list[Finding]:
         if not subject.scene.layers:
             return []
-        coverage = Coverage(subject.scene, subject.sets, subject.motion)
+        coverage = Coverage(subject.scene, subject.sets, subject.motion, subject.needs.bounds)
         view = subject.scene.view
         if not coverage.layers:
             return [_nothing_covers(subject)]

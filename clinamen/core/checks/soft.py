@@ -16,6 +16,7 @@ class SoftCheck(Check):
     plural = "soft layers"
     unit = "×"
     description = "A layer's art has fewer pixels than it is shown with."
+    local = True
 
     def short(self, finding: Finding) -> str:
         return f"shown at {shown(finding.amount, 2)} × its own pixels"

@@ -1,0 +1,179 @@
+"""What the proof asks of pixels: joints of repeats, edges of cuts, what an actor's cells do to the light, strides, bytes.
+
+Each answer depends on the art alone and is kept by its content, so an edit that leaves the art as it is asks nothing anew.
+"""
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from typing import TypeVar, cast
+
+import cv2
+import numpy as np
+
+from clinamen.core.arrays import Floats, Pixels
+from clinamen.core.bounded import Bounded
+from clinamen.core.document import Layer
+from clinamen.core.pictures.shelf import ArtShelf
+from clinamen.core.prep.colour import box_of, delta_e, lab, nearest
+from clinamen.core.prep.edges import signed_distance
+from clinamen.core.prep.extend import OWN_REACH, Seam, seam_at
+from clinamen.core.prep.steps import Cut
+from clinamen.core.stride import measured
+
+KEPT = 20_000  # answers
+DEEP = 5.0  # px inside an edge where colours are the piece's own
+BEYOND = 6.0  # px outside it where they are the old background's
+RIM = 2.0  # px inside it that are looked at
+SMALL = 96  # px: longer side of a cell whose light is looked at
+REDUCED = 256  # px: longer side of art that is compared with itself
+WEIGHTS = np.array(
+    [0.2126, 0.7152, 0.0722]
+)  # of linear red, green and blue in relative luminance (IEC 61966-2-1, WCAG 2.2)
+
+T = TypeVar("T")
+_told: Bounded[object] = Bounded(KEPT, lambda answer: 1)
+
+
+@dataclass(frozen=True)
+class Rim:
+    """A cut's edge: `away` mean colour difference (CIE76) between what shows at the edge and what lies deeper inside; `own`
+    between two depths inside; `outward`: how far the edge's colours lie on the way to the old background's, 0…1; `length` in
+    px."""
+
+    away: float
+    own: float
+    outward: float
+    length: int
+
+
+@dataclass(frozen=True)
+class Telling:
+    """A shelf that is asked."""
+
+    shelf: ArtShelf
+
+    def _kept(self, what: tuple[object, ...], layer: Layer, work: Callable[[], T]) -> T:
+        return cast(T, _told.get((*what, self.shelf.key_of(layer), layer.frames), work))
+
+    def joint(self, layer: Layer, axis: str) -> Seam:
+        """The joint of art that is tiled along an axis."""
+        return self._kept(("joint", axis), layer, lambda: _joint(self.shelf.pixels(layer), axis))
+
+    def variety(self, layer: Layer) -> float:
+        """How much art differs from itself half a period on (mean CIE76 where both show): what hardly differs repeats unseen."""
+        return self._kept(("variety",), layer, lambda: _variety(self.shelf.pixels(layer)))
+
+    def rim(self, layer: Layer, reach: float = 0.0) -> Rim | None:
+        """The edge of a layer that was cut; None of one that was not, or where the background is not known. `reach`: as it
+        would be with the fringe taken off so far."""
+        if not cut_steps(layer):
+            return None
+        return self._kept(("rim", reach), layer, lambda: self._rim(layer, reach))
+
+    def _rim(self, layer: Layer, reach: float) -> Rim | None:
+        pixels, behind = self.shelf.pixels(layer), None
+        if layer.recipe is not None and layer.art.file and len({frame[:2] for frame in layer.recipe.frames()}) == 1:
+            behind = self.shelf.original(layer.art.file)
+        return rim_of(pixels, behind, reach)
+
+    def flicker(self, layer: Layer) -> list[tuple[float, float]]:
+        """Between each of an actor's cells and the next, the first after the last: shares of the cell that become brighter
+        and darker by as much as WCAG 2.2 counts as a flash."""
+        return self._kept(("flicker",), layer, lambda: flicker_of(self.shelf.cells(layer)))
+
+    def light(self, layer: Layer) -> tuple[float, float]:
+        """Mean relative luminance of what a layer shows, and the share of its box that shows."""
+        return self._kept(("light",), layer, lambda: _light(self.shelf.pixels(layer)))
+
+    def stride(self, layer: Layer) -> float:
+        """The stride that an actor's cells tell, in art pixels a cycle; 0 where they tell none."""
+        return self._kept(("stride",), layer, lambda: measured(self.shelf.cells(layer)))
+
+    def weight(self, layer: Layer) -> int:
+        """Bytes of the file behind a layer; 0 of what is made."""
+        return self._kept(("bytes",), layer, lambda: len(self.shelf.read(layer.art.file)) if layer.art.file else 0)
+
+
+def cut_steps(layer: Layer) -> bool:
+    """True of a layer whose recipe cuts something out."""
+    return layer.recipe is not None and any(step.on and isinstance(step, Cut) for step in layer.recipe.steps)
+
+
+def _joint(pixels: Pixels, axis: str) -> Seam:
+    along = pixels if axis == "x" else np.swapaxes(pixels, 0, 1)
+    reach = min(OWN_REACH, along.shape[1] // 2)
+    if reach < 2:
+        return Seam(0.0, 0.0)
+    around = np.ascontiguousarray(np.concatenate([along[:, -reach:], along[:, :reach]], axis=1))
+    return seam_at(around, "right", reach)
+
+
+def _variety(pixels: Pixels) -> float:
+    small = _reduced(pixels, REDUCED)
+    half = np.roll(small, small.shape[1] // 2, axis=1)
+    both = (small[..., 3] > 127) & (half[..., 3] > 127)
+    shape = float(np.mean(np.abs(small[..., 3].astype(float) - half[..., 3]))) / 255 * 100
+    if not both.any():
+        return shape
+    return max(shape, float(delta_e(lab(small[..., :3]), lab(half[..., :3]))[both].mean()))
+
+
+def _reduced(pixels: Pixels, longest: int) -> Pixels:
+    scale = min(1.0, longest / max(pixels.shape[:2]))
+    size = max(2, round(pixels.shape[1] * scale)), max(2, round(pixels.shape[0] * scale))
+    return cv2.resize(np.ascontiguousarray(pixels), size, interpolation=cv2.INTER_AREA).astype(np.uint8)
+
+
+def rim_of(pixels: Pixels, behind: Pixels | None, reach: float = 0.0) -> Rim | None:
+    """The edge of cut-out pixels [h, w, 4] before the picture they were cut from; with `reach`, after the fringe was taken off so
+    far. None where there is no edge, or nothing deep enough inside it."""
+    solid = pixels[..., 3] >= 128
+    place = box_of(solid, int(BEYOND) + 4)
+    if place is None or solid.all():
+        return None
+    cut, solid = pixels[place], solid[place]
+    away = signed_distance(solid)
+    ring = (away <= 0) & (away >= -RIM) & (cut[..., 3] >= 8)
+    deep = (away <= -(DEEP + reach)) & (cut[..., 3] >= 250)
+    deeper = away <= -(2 * DEEP + reach)
+    if not ring.any() or not deep.any():
+        return None
+    colours = np.ascontiguousarray(cut[..., :3])
+    inside = lab(nearest(colours, deep))
+    shown = lab(nearest(colours, away <= -reach)) if reach else lab(colours)
+    off = delta_e(shown, inside)[ring]
+    own = delta_e(lab(nearest(colours, deeper & deep)), inside)[ring] if (deeper & deep).any() else np.zeros(1)
+    outward = 0.0
+    if behind is not None and behind.shape[:2] == pixels.shape[:2]:
+        outside = lab(nearest(np.ascontiguousarray(behind[place][..., :3]), (away >= BEYOND) & (away <= 2 * BEYOND)))
+        way = (outside - inside)[ring]
+        along = ((shown - inside)[ring] * way).sum(axis=1) / np.maximum((way**2).sum(axis=1), 1.0)
+        outward = float(np.clip(along, 0, 1).mean())
+    return Rim(float(off.mean()), float(own.mean()), outward, int(ring.sum() / RIM))
+
+
+def luminance(pixels: Pixels) -> Floats:
+    """Relative luminance [h, w] of sRGB pixels over black (IEC 61966-2-1)."""
+    coded = pixels[..., :3].astype(float) / 255
+    linear = np.where(coded <= 0.04045, coded / 12.92, ((coded + 0.055) / 1.055) ** 2.4)
+    return np.asarray((linear @ WEIGHTS) * (pixels[..., 3] / 255.0), float)
+
+
+CHANGE, DARK = 0.1, 0.8  # of relative luminance: WCAG 2.2, general flash
+
+
+def flicker_of(cells: Pixels) -> list[tuple[float, float]]:
+    """As `Telling.flicker`, of cells [n, h, w, 4]."""
+    lights = [luminance(_reduced(cell, SMALL)) for cell in cells]
+    found = []
+    for one, two in zip(lights, [*lights[1:], lights[0]], strict=True):
+        counts = np.minimum(one, two) < DARK
+        found.append((float(((two - one >= CHANGE) & counts).mean()), float(((one - two >= CHANGE) & counts).mean())))
+    return found
+
+
+def _light(pixels: Pixels) -> tuple[float, float]:
+    small = _reduced(pixels, SMALL)
+    alpha = small[..., 3] / 255.0
+    area = float(alpha.mean())
+    return (float(luminance(small).mean()) / area if area > 1e-6 else 0.0), area

@@ -148,8 +148,10 @@ def prove(options: argparse.Namespace) -> int:
         raise BadEdit("--report and --out belong together: say which report, and the file it is written to")
     files = open_scene(options.scene)
     from clinamen.core.checks import prove as run
+    from clinamen.core.pictures.telling import Telling
 
-    findings = run(files.scene, _shelf(files).opaque_sets(files.scene))
+    shelf = _shelf(files)
+    findings = run(files.scene, shelf.opaque_sets(files.scene), art=Telling(shelf))
     if options.report is None:
         _print({"findings": [finding.to_json() for finding in findings]})
     else:

@@ -46,6 +46,7 @@ def measured(cells: Pixels) -> float:
         return 0.0
     high = max(2, round((rows[-1] - rows[0] + 1) * CONTACT))
     profiles = solid[:, rows[-1] - high + 1 : rows[-1] + 1].sum(axis=1).astype(float)
+    profiles -= profiles.min(axis=0)  # what touches the ground in every cell, as a cart's wheels, is no foot
     most = max(2, int(FARTHEST * cells.shape[2]))
     steps = [_shift(one, two, most) for one, two in zip(profiles, np.roll(profiles, -1, axis=0), strict=True)]
     return abs(float(np.median(steps))) * len(cells)

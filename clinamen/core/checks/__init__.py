@@ -4,14 +4,20 @@ from dataclasses import replace
 
 from clinamen.core.bounds.opaque import OpaqueSet
 from clinamen.core.checks import close as close
+from clinamen.core.checks import cut as cut
 from clinamen.core.checks import edge as edge
 from clinamen.core.checks import focus as focus
+from clinamen.core.checks import fringe as fringe
 from clinamen.core.checks import gap as gap
 from clinamen.core.checks import ghost as ghost
 from clinamen.core.checks import jump as jump
 from clinamen.core.checks import level as level
 from clinamen.core.checks import order as order
+from clinamen.core.checks import repeat as repeat
+from clinamen.core.checks import seam as seam
+from clinamen.core.checks import slide as slide
 from clinamen.core.checks import soft as soft
+from clinamen.core.checks import speed as speed
 from clinamen.core.checks import wait as wait
 from clinamen.core.checks import weight as weight
 from clinamen.core.checks.base import CHECKS, Finding, Subject

@@ -1,20 +1,25 @@
 """What a check is, and what it finds. A new check is one module: subclass Check, give id, name and `run`."""
 
 from abc import ABC, abstractmethod
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field
-from typing import Any, ClassVar, Literal
+from typing import Any, ClassVar, Literal, TypeVar, cast
 
+from clinamen.core.bounded import Bounded
 from clinamen.core.bounds.needs import Needs
 from clinamen.core.bounds.opaque import OpaqueSet
 from clinamen.core.bounds.where import Where
-from clinamen.core.document import Scene
+from clinamen.core.document import Layer, Scene
 from clinamen.core.motion.mixes import Motion
 from clinamen.core.motion.states import AXES, State
 from clinamen.core.pictures.telling import Telling
 from clinamen.core.registry import Registry
 
 __all__ = ["CHECKS", "Check", "Finding", "Fix", "Severity", "Subject", "Where", "describe_state", "register"]
+
+T = TypeVar("T")
+KEPT = 20_000  # answers about layers
+_kept: Bounded[object] = Bounded(KEPT, lambda answer: 1)
 
 Severity = Literal["error", "warning", "note"]
 
@@ -127,6 +132,12 @@ class Subject:
         within = self.needs.bounds.copy()
         within[AXES.index(driver)] = place
         return Subject(self.scene, self.sets, False, Needs(self.scene, self.motion, within=within), self.art)
+
+    def kept(self, what: str, layer: Layer, work: Callable[[], T]) -> T:
+        """What is asked of one layer, kept for as long as nothing that moves it and nothing of its art changes."""
+        if self.art is None:
+            return work()
+        return cast(T, _kept.get((what, self.needs.key(layer), self.art.shelf.key_of(layer)), work))
 
     def needs_at(self, state: State) -> Needs:
         """Needed art at one state only, shared by all who ask for that state."""

@@ -9,8 +9,9 @@ from dataclasses import dataclass
 import numpy as np
 
 from clinamen.core.arrays import Floats
-from clinamen.core.checks.base import Check, Finding, Subject, Where, register
+from clinamen.core.checks.base import Check, Finding, Fix, Subject, Where, register
 from clinamen.core.document import Layer, Scene, seen_layers
+from clinamen.core.edits.registry import EDITS
 from clinamen.core.made.kinds import Shadow
 from clinamen.core.motion.states import State
 from clinamen.core.quantities import shown
@@ -55,14 +56,36 @@ class CloseCheck(Check):
             ]
             leap, scroll = max(leaps, key=lambda each: (each[0].pixels, each[0].opacity))
             if leap.pixels > TOLERANCE or leap.opacity > SEEN:
-                found.append(self._finding(layer, leap, State(scroll, time=time.duration)))
+                fixes = _fixes(subject, layer) if subject.with_fixes else ()
+                found.append(self._finding(layer, leap, State(scroll, time=time.duration), fixes))
         return sorted(found, key=lambda finding: -finding.amount)
 
-    def _finding(self, layer: Layer, leap: Leap, state: State) -> Finding:
+    def _finding(self, layer: Layer, leap: Leap, state: State, fixes: tuple[Fix, ...]) -> Finding:
         ways = [f"leaps {shown(leap.pixels, 1)} px"] if leap.pixels > TOLERANCE else []
         ways += [f"changes its opacity by {shown(100 * leap.opacity, 0)} %"] if leap.opacity > SEEN else []
         message = f"{layer.label} {' and '.join(ways)} where time begins again, at {shown(state.time, 2)} s"
-        return Finding(self.id, "warning", layer.id, state, leap.pixels, self.unit, leap.where, message)
+        return Finding(self.id, "warning", layer.id, state, leap.pixels, self.unit, leap.where, message, "", fixes)
+
+
+def _fixes(subject: Subject, layer: Layer) -> tuple[Fix, ...]:
+    """Ends that meet: of what moves the layer, of the camera, of both; the first that closes it."""
+    scene = subject.scene
+    own = sorted(subject.motion.movers(_caster(scene, layer)))
+    for targets, who in (
+        (own, layer.label),
+        (["camera"], "the camera"),
+        ([*own, "camera"], f"{layer.label} and the camera"),
+    ):
+        values = {"targets": " ".join(targets)}
+        changed, _ = EDITS["meet-ends"](scene, values)
+        if changed.tracks == scene.tracks:
+            continue
+        tried = Subject(changed, subject.sets, False)
+        scrolls = (0.0, 1.0) if scene.drivers.scroll else (0.0,)
+        leaps = [_leap(tried, layer, scroll) for scroll in scrolls]
+        if all(leap.pixels <= TOLERANCE and leap.opacity <= SEEN for leap in leaps):
+            return (Fix("meet", 0.0, "meet-ends", values, f"Let {who} end where it begins"),)
+    return ()
 
 
 def _leap(subject: Subject, layer: Layer, scroll: float) -> Leap:

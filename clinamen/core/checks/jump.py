@@ -4,15 +4,18 @@ Both lie at keys, or at an end, so they are looked for there: just before and ju
 other drivers at rest. A jump of the camera moves every layer; the layer it moves most is named.
 """
 
+import contextlib
 from dataclasses import dataclass
 
 import numpy as np
 
 from clinamen.core.arrays import Floats
-from clinamen.core.checks.base import Check, Finding, Subject, describe_state, register
+from clinamen.core.checks.base import Check, Finding, Fix, Subject, describe_state, register
 from clinamen.core.document import Layer, seen_layers
+from clinamen.core.edits.registry import EDITS
+from clinamen.core.errors import BadEdit
 from clinamen.core.motion.states import State, States
-from clinamen.core.quantities import shown
+from clinamen.core.quantities import plain, shown
 from clinamen.core.stage import stage
 
 LEAST = 0.5  # view px
@@ -72,9 +75,24 @@ class JumpCheck(Check):
         message = (
             f"{worst.layer.label} jumps {shown(worst.pixels, 1)} px{more} ({describe_state(subject.scene, state)})"
         )
+        fixes = self._fixes(subject, worst.layer, driver, worst.at) if subject.with_fixes else ()
+        side = f"{driver} {worst.at:.6g}"
         return Finding(
-            self.id, "note", worst.layer.id, state, worst.pixels, "px", subject.whole_view, message, f"{driver} {worst.at:.6g}"
-        )  # fmt: skip
+            self.id, "note", worst.layer.id, state, worst.pixels, "px", subject.whole_view, message, side, fixes
+        )
+
+    def _fixes(self, subject: Subject, layer: Layer, driver: str, at: float) -> tuple[Fix, ...]:
+        """The way to the place eased, of what moves the layer or of the camera, where that takes the jump away."""
+        for targets, who in ((sorted(subject.motion.movers(layer)), layer.label), (["camera"], "the camera")):
+            values = {"targets": " ".join(targets), "driver": driver, "at": plain(at), "ease": "ease-in-out"}
+            try:
+                changed, _ = EDITS["ease-at"](subject.scene, values)
+            except BadEdit:
+                continue
+            tried = Subject(changed, subject.sets, False)
+            if _leaps(tried, layer, driver, np.array([at]), subject.scene.drivers.end(driver))[0] <= LEAST:
+                return (Fix("ease", at, "ease-at", values, f"Let {who} go there smoothly"),)
+        return ()
 
     def _stops(self, subject: Subject) -> list[Finding]:
         """Time that does not begin again ends while something still goes."""
@@ -93,7 +111,15 @@ class JumpCheck(Check):
         speed, state = speeds[quickest.id], State(time=time.duration)
         goes = f"{quickest.label} goes {shown(speed, 0)} px a second when time ends"
         message = f"{goes} at {shown(time.duration, 2)} s, and stops dead"
-        return [Finding(self.id, "note", quickest.id, state, speed, "px/s", subject.whole_view, message, "end")]
+        fixes: tuple[Fix, ...] = ()
+        targets = sorted({t.target for t in subject.scene.tracks if t.driver == "time" and t.keys})
+        if subject.with_fixes and targets:
+            values = {"targets": " ".join(targets), "driver": "time", "at": plain(time.duration), "ease": "ease-out"}
+            with contextlib.suppress(BadEdit):
+                changed, _ = EDITS["ease-at"](subject.scene, values)
+                if not JumpCheck()._stops(Subject(changed, subject.sets, False)):
+                    fixes = (Fix("ease", time.duration, "ease-at", values, "Let what ends there slow down first"),)
+        return [Finding(self.id, "note", quickest.id, state, speed, "px/s", subject.whole_view, message, "end", fixes)]
 
 
 def _at(subject: Subject, layer: Layer, states: States) -> Floats:

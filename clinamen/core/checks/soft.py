@@ -1,6 +1,9 @@
 """Soft: art is shown larger than it is, so that its pixels do not suffice, on screens of one, two and three device pixels."""
 
+import math
+
 from clinamen.core.bounds.sharpness import sharpest
+from clinamen.core.checks import fixes
 from clinamen.core.checks.base import Check, Finding, Subject, describe_state, register
 from clinamen.core.document import Layer, seen_layers
 from clinamen.core.quantities import shown
@@ -33,7 +36,11 @@ class SoftCheck(Check):
             sizes = ", ".join(f"{round(width * n)} × {round(height * n)} px at {n}×" for n in SCREENS)
             larger = f"{layer.label} is shown at {shown(use, 2)} times its own pixels"
             message = f"{larger} ({describe_state(subject.scene, state)}); to be sharp its art would have to be {sizes}"
-            found.append(Finding(self.id, "note", layer.id, state, use, self.unit, subject.whole_view, message))
+            scale = math.floor(layer.framing.scale * SPARE / use * 10000) / 10000
+            fix = (fixes.scale(layer, scale),) if scale > 0 else ()
+            found.append(
+                Finding(self.id, "note", layer.id, state, use, self.unit, subject.whole_view, message, "", fix)
+            )
         return sorted(found, key=lambda finding: -finding.amount)
 
 

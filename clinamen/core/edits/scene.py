@@ -237,9 +237,9 @@ def fit_depth(scene: Scene, values: Values) -> Edited:
 
 @edit("level")
 def make_level(scene: Scene, values: Values) -> Edited:
-    """Take out what a layer goes along an `axis` over a `driver`, so that it goes level along the other."""
-    layer, driver, axis = layer_of(scene, values), driver_of(scene, values), choice(values, "axis", ("x", "y"))
-    return _without(scene, layer.id, axis, driver), f"{layer.label} goes {'level' if axis == 'y' else 'upright'}"
+    """Take out what a layer (or the "camera") goes along an `axis` over a `driver`, so that it goes level along the other."""
+    driver, axis, target = driver_of(scene, values), choice(values, "axis", ("x", "y")), values.get("layer", "")
+    return _without(scene, target, axis, driver), f"{named(scene, target)} goes {'level' if axis == 'y' else 'upright'}"
 
 
 def _without(scene: Scene, target: str, channel: str, driver: str) -> Scene:

@@ -168,6 +168,16 @@ class Motion:
         carried = [mix for carriage in self.carriages(layer) for mix in carriage.mixes.values()]
         return [*self.of(layer).values(), *carried]
 
+    def moves_over(self, layer: Layer, driver: str) -> bool:
+        """True where a layer is seen to go elsewhere over "scroll" or "time", by the camera or by itself."""
+        mixes = [*self.mixes["camera"].values(), *self.place_mixes(layer)]
+        return any(driver in term.axes for mix in mixes if mix.channel.touches == "place" for term in mix.terms[1:])
+
+    def fades_over(self, layer: Layer, driver: str) -> bool:
+        """True where a layer's opacity changes over a driver, its carriers' with it."""
+        mixes = [mix for mix in self.place_mixes(layer) if mix.channel.name == "opacity"]
+        return any(driver in term.axes for mix in mixes for term in mix.terms[1:])
+
     def movers(self, layer: Layer) -> set[str]:
         """The targets whose tracks move a layer, the camera apart."""
         return {layer.id, *(carriage.name for carriage in self.carriages(layer))}

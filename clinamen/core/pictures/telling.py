@@ -14,9 +14,9 @@ from clinamen.core.arrays import Floats, Pixels
 from clinamen.core.bounded import Bounded
 from clinamen.core.document import Layer
 from clinamen.core.pictures.shelf import ArtShelf
-from clinamen.core.prep.colour import box_of, delta_e, lab, nearest
+from clinamen.core.prep.colour import delta_e, lab, nearest
 from clinamen.core.prep.edges import signed_distance
-from clinamen.core.prep.extend import OWN_REACH, Seam, seam_at
+from clinamen.core.prep.extend import OWN_REACH, Seam
 from clinamen.core.prep.steps import Cut
 from clinamen.core.stride import measured
 
@@ -24,6 +24,9 @@ KEPT = 20_000  # answers
 DEEP = 5.0  # px inside an edge where colours are the piece's own
 BEYOND = 6.0  # px outside it where they are the old background's
 RIM = 2.0  # px inside it that are looked at
+FAINT, GREY = 26, 128  # of 255: what shows less has no joint; what it is laid over to be compared
+LINES = 2000  # lines along a joint that are looked at
+TILE, TILES = 384, 8  # px: edges are looked at in so many squares of them
 SMALL = 96  # px: longer side of a cell whose light is looked at
 REDUCED = 256  # px: longer side of art that is compared with itself
 WEIGHTS = np.array(
@@ -102,10 +105,15 @@ def cut_steps(layer: Layer) -> bool:
 def _joint(pixels: Pixels, axis: str) -> Seam:
     along = pixels if axis == "x" else np.swapaxes(pixels, 0, 1)
     reach = min(OWN_REACH, along.shape[1] // 2)
-    if reach < 2:
+    around = np.concatenate([along[:, -reach:], along[:, :reach]], axis=1)
+    shows = around[..., 3].max(axis=1) >= FAINT
+    if reach < 2 or not shows.any():
         return Seam(0.0, 0.0)
-    around = np.ascontiguousarray(np.concatenate([along[:, -reach:], along[:, :reach]], axis=1))
-    return seam_at(around, "right", reach)
+    around = around[shows][:: max(1, int(shows.sum()) // LINES)]
+    alpha = around[..., 3:] / 255.0  # over grey, so that art which ends at the joint differs from what does not go on
+    laid = np.rint(around[..., :3] * alpha + GREY * (1 - alpha)).astype(np.uint8)
+    steps = delta_e(lab(laid[:, 1:]), lab(laid[:, :-1])).mean(axis=0)
+    return Seam(float(steps[reach - 1]), float(np.delete(steps, reach - 1).mean()))
 
 
 def _variety(pixels: Pixels) -> float:
@@ -126,30 +134,58 @@ def _reduced(pixels: Pixels, longest: int) -> Pixels:
 
 def rim_of(pixels: Pixels, behind: Pixels | None, reach: float = 0.0) -> Rim | None:
     """The edge of cut-out pixels [h, w, 4] before the picture they were cut from; with `reach`, after the fringe was taken off so
-    far. None where there is no edge, or nothing deep enough inside it."""
-    solid = pixels[..., 3] >= 128
-    place = box_of(solid, int(BEYOND) + 4)
-    if place is None or solid.all():
+    far. Looked at in at most TILES squares along it. None where there is no edge, or nothing deep enough inside it."""
+    behind = behind if behind is not None and behind.shape[:2] == pixels.shape[:2] else None
+    told = [each for each in (_rim_in(pixels, behind, place, reach) for place in _squares(pixels)) if each is not None]
+    if not told:
         return None
-    cut, solid = pixels[place], solid[place]
+    off, own, outward = (np.concatenate(column) for column in zip(*told, strict=True))
+    return Rim(float(off.mean()), float(own.mean()), float(outward.mean()), int(len(off) / RIM))
+
+
+def _squares(pixels: Pixels) -> list[tuple[slice, slice]]:
+    """Squares that hold the edge, evenly chosen where there are many."""
+    solid = (pixels[..., 3] >= 128).astype(np.uint8)
+    edge = cv2.morphologyEx(solid, cv2.MORPH_GRADIENT, np.ones((3, 3), np.uint8))
+    height, width = solid.shape
+    corners = [
+        (y, x) for y in range(0, height, TILE) for x in range(0, width, TILE) if edge[y : y + TILE, x : x + TILE].any()
+    ]
+    if len(corners) > TILES:
+        corners = [corners[i] for i in np.linspace(0, len(corners) - 1, TILES).astype(int)]
+    margin = int(2 * BEYOND + 2 * DEEP)
+    return [
+        (slice(max(0, y - margin), y + TILE + margin), slice(max(0, x - margin), x + TILE + margin)) for y, x in corners
+    ]
+
+
+def _rim_in(
+    pixels: Pixels, behind: Pixels | None, place: tuple[slice, slice], reach: float
+) -> tuple[Floats, Floats, Floats] | None:
+    """For the edge's pixels in a square: how far off their colours are, the piece's own ones, and how far out they lie."""
+    cut = np.ascontiguousarray(pixels[place])
+    solid = cut[..., 3] >= 128
+    if solid.all() or not solid.any():
+        return None
     away = signed_distance(solid)
-    ring = (away <= 0) & (away >= -RIM) & (cut[..., 3] >= 8)
+    ring = (away <= 0) & (away >= -RIM)
     deep = (away <= -(DEEP + reach)) & (cut[..., 3] >= 250)
-    deeper = away <= -(2 * DEEP + reach)
+    deeper = (away <= -(2 * DEEP + reach)) & deep
     if not ring.any() or not deep.any():
         return None
     colours = np.ascontiguousarray(cut[..., :3])
     inside = lab(nearest(colours, deep))
     shown = lab(nearest(colours, away <= -reach)) if reach else lab(colours)
     off = delta_e(shown, inside)[ring]
-    own = delta_e(lab(nearest(colours, deeper & deep)), inside)[ring] if (deeper & deep).any() else np.zeros(1)
-    outward = 0.0
-    if behind is not None and behind.shape[:2] == pixels.shape[:2]:
-        outside = lab(nearest(np.ascontiguousarray(behind[place][..., :3]), (away >= BEYOND) & (away <= 2 * BEYOND)))
+    own = delta_e(lab(nearest(colours, deeper)), inside)[ring] if deeper.any() else np.zeros(len(off))
+    outward = np.zeros(len(off))
+    beyond = (away >= BEYOND) & (away <= 2 * BEYOND)
+    if behind is not None and beyond.any():
+        outside = lab(nearest(np.ascontiguousarray(behind[place][..., :3]), beyond))
         way = (outside - inside)[ring]
         along = ((shown - inside)[ring] * way).sum(axis=1) / np.maximum((way**2).sum(axis=1), 1.0)
-        outward = float(np.clip(along, 0, 1).mean())
-    return Rim(float(off.mean()), float(own.mean()), outward, int(ring.sum() / RIM))
+        outward = np.clip(along, 0, 1)
+    return off.astype(float), own.astype(float), outward.astype(float)
 
 
 def luminance(pixels: Pixels) -> Floats:

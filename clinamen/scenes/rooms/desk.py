@@ -30,6 +30,7 @@ from clinamen.core.look.brought import text_of
 from clinamen.core.look.steps import Together
 from clinamen.core.motion.hands import Hand, hands
 from clinamen.core.pictures.shelf import ArtShelf
+from clinamen.core.pictures.telling import Telling
 from clinamen.core.registry import Registry
 from clinamen.scenes.models import Revision, Scene
 from clinamen.scenes.shelf import pictures_of, shelf_of
@@ -166,7 +167,7 @@ class Desk:
         return bool(self.waiting) or (self._proof_key, False) in _proofs
 
     def _subject(self, with_fixes: bool) -> Subject:
-        return Subject(self.document, self.sets, with_fixes, self.needs)
+        return Subject(self.document, self.sets, with_fixes, self.needs, Telling(self.shelf))
 
     @cached_property
     def findings(self) -> list[Finding]:

@@ -212,7 +212,7 @@ def test_art_that_is_too_large_for_a_texture_or_for_a_phones_memory_is_noted() -
 
     assert heavy((4096, 100), (300, 300)) == []
     assert heavy((4097, 100), (100, 8200)) == [("l1", 8200, "px"), ("l0", 4097, "px")]
-    assert heavy(*[(4000, 4000)] * 9) == [("l0", 576, "MB")]
+    assert heavy(*[(4000, 4000)] * 9) == [("l0", 576, "MB"), ("l0", 9, "times over")]
 
 
 def test_a_hold_jumps_by_what_the_pictures_before_and_after_show() -> None:

@@ -10,7 +10,6 @@ keys and ends of all drivers are tried instead.
 
 from dataclasses import dataclass
 
-import cv2
 import numpy as np
 
 from clinamen.core.arrays import Floats
@@ -43,14 +42,9 @@ def hull_of(layer: Layer, opaque: OpaqueSet | None) -> Floats:
     that holds it."""
     if opaque is None:
         return _cut_box(layer)
-    opaque = opaque.shown or opaque
-    if opaque.mask is None or not opaque.mask.any():
+    hull = (opaque.shown or opaque).hull
+    if hull is None:
         return corners(layer)
-    ys, xs = np.nonzero(opaque.mask)
-    rows = np.unique(ys, return_index=True)[1]
-    last = np.append(rows[1:], len(ys)) - 1
-    ends = np.concatenate([np.stack([xs[rows], ys[rows]], 1), np.stack([xs[last] + 1, ys[last] + 1], 1)])
-    hull = cv2.convexHull(ends.astype(np.int32))[:, 0].astype(float)
     if len(hull) > HULL:
         hull = hull[np.linspace(0, len(hull) - 1, HULL).astype(int)]
     return hull - np.array([layer.art.width, layer.art.height]) / 2

@@ -58,6 +58,19 @@ class OpaqueSet:
             return 0.0 if self.empty else 1.0
         return float(np.count_nonzero(self.mask)) / self.mask.size
 
+    @cached_property
+    def hull(self) -> Floats | None:
+        """The convex hull [N, 2] of its pixels' squares, from the picture's top left corner; None where all of it is opaque, or
+        nothing."""
+        if self.mask is None or self.empty:
+            return None
+        rows = np.flatnonzero(self.mask.any(axis=1))
+        shown = self.mask[rows]
+        first, last = shown.argmax(axis=1), self.width - shown[:, ::-1].argmax(axis=1)
+        ends = [np.stack([xs, ys], 1) for xs in (first, last) for ys in (rows, rows + 1)]
+        hull: Floats = cv2.convexHull(np.concatenate(ends).astype(np.int32))[:, 0].astype(float)
+        return hull
+
     def farthest(self, a: Interval, b: Interval, repeat_x: bool = False, repeat_y: bool = False) -> Floats:
         """Upper bound [N] of the signed distance over boxes a × b of art points (from the centre, art pixels)."""
         if self.rect is None:

@@ -15,7 +15,8 @@ from clinamen.core.motion.states import State, States
 from clinamen.core.stage import stage
 
 NORMAL, QUICK = 1200.0, 4000.0  # px of page a second: reading on, and a flick (common practice, no source)
-GRID, FINE = 257, 33
+GRID, FINE = 129, 33
+MOST_KEYS = 200  # beside which speeds are taken
 ROUNDS = 3
 STEP = 1e-5  # of a driver: over how little of it a speed is taken
 
@@ -30,40 +31,55 @@ class Speed:
 
 def top_speed(scene: Scene, motion: Motion, layer: Layer, driver: str) -> Speed:
     """The top speed of one layer over "scroll" or "time"."""
+    return top_speeds(scene, motion, (layer,), driver)[0]
+
+
+def top_speeds(scene: Scene, motion: Motion, layers: tuple[Layer, ...], driver: str, worth: float = 0.0) -> list[Speed]:
+    """The top speeds of layers over a driver; closed in on only where the grid shows one that is `worth` it."""
     end = scene.drivers.end(driver)
     keys = sorted({key.at for track in scene.tracks if track.driver == driver for key in track.keys})
+    if len(keys) > MOST_KEYS:
+        keys = [keys[i] for i in np.linspace(0, len(keys) - 1, MOST_KEYS).astype(int)]
     beside = [at + side * 3 * STEP * end for at in keys for side in (-1, 1)]
-    places = np.unique(np.clip([*np.linspace(0, end, GRID), *beside], 0, end))
+    grid = np.unique(np.clip([*np.linspace(0, end, GRID), *beside], 0, end))
+    found = []
+    for layer, speeds in zip(layers, speeds_at(scene, motion, layers, driver, grid), strict=True):
+        index = int(speeds.argmax())
+        best = Speed(float(speeds[index]), float(grid[index]))
+        found.append(_closed_in(scene, motion, layer, driver, best) if best.whole > worth else best)
+    return found
+
+
+def _closed_in(scene: Scene, motion: Motion, layer: Layer, driver: str, best: Speed) -> Speed:
+    end = scene.drivers.end(driver)
     wide = end / (GRID - 1)
-    best = Speed(0.0, 0.0)
     for _ in range(ROUNDS):
-        speeds = speeds_at(scene, motion, layer, driver, places)
+        places = np.clip(np.linspace(best.at - wide, best.at + wide, FINE), 0, end)
+        speeds = speeds_at(scene, motion, (layer,), driver, places)[0]
         index = int(speeds.argmax())
         if speeds[index] > best.whole:
             best = Speed(float(speeds[index]), float(places[index]))
-        places = np.clip(np.linspace(best.at - wide, best.at + wide, FINE), 0, end)
         wide /= FINE / 4
     return best
 
 
-def speeds_at(scene: Scene, motion: Motion, layer: Layer, driver: str, places: Floats) -> Floats:
-    """Speeds [N] at places of a driver, in view px for all of it at once; 0 where the layer is not before the camera or
-    wholly out of the view."""
+def speeds_at(scene: Scene, motion: Motion, layers: tuple[Layer, ...], driver: str, places: Floats) -> list[Floats]:
+    """Speeds [N] of each layer at places of a driver, in view px for all of it at once; 0 where the layer is not before the
+    camera or wholly out of the view."""
     end = scene.drivers.end(driver)
-    step = STEP * end
-    before = np.clip(places - step, 0, end)
-    after = np.clip(places + step, 0, end)
+    before, after = (np.clip(places + side * STEP * end, 0, end) for side in (-1, 1))
     around = np.concatenate([before, after])
-    sheet = stage(scene, States.still(len(around), **{driver: around}), motion, (layer,)).sheets[0]
-    at, size = sheet.centre()
-    one, two = at[: len(places)], at[len(places) :]
-    with np.errstate(invalid="ignore"):
-        speeds = np.linalg.norm(two - one, axis=1) / (after - before) * end
-    half = np.hypot(layer.art.width, layer.art.height) / 2 * size[: len(places), None]
-    view = np.array([scene.view.width, scene.view.height])
-    seen = np.all((one + half > 0) & (one - half < view), axis=1) if not layer.repeats else np.ones(len(places), bool)
-    seen &= sheet.opacity[: len(places)] > 0
-    return np.where(seen & np.isfinite(speeds), speeds, 0.0)
+    view, found = np.array([scene.view.width, scene.view.height]), []
+    for sheet in stage(scene, States.still(len(around), **{driver: around}), motion, layers).sheets:
+        layer, (at, size) = sheet.layer, sheet.centre()
+        one, two = at[: len(places)], at[len(places) :]
+        with np.errstate(invalid="ignore"):
+            speeds = np.linalg.norm(two - one, axis=1) / (after - before) * end
+            half = np.hypot(layer.art.width, layer.art.height) / 2 * size[: len(places), None]
+            seen = np.all((one + half > 0) & (one - half < view), axis=1) | layer.repeats
+        seen &= sheet.opacity[: len(places)] > 0
+        found.append(np.where(seen & np.isfinite(speeds), speeds, 0.0))
+    return found
 
 
 def state_on(driver: str, at: float) -> State:

@@ -5,6 +5,7 @@ number of repeats farther; what is out of the view at both ends may leap unseen.
 """
 
 from dataclasses import dataclass
+from functools import partial
 
 import numpy as np
 
@@ -50,15 +51,18 @@ class CloseCheck(Check):
             return []
         found = []
         for layer in seen_layers(subject.scene):
-            leaps = [
-                (_leap(subject, layer, scroll), scroll)
-                for scroll in ((0.0, 1.0) if subject.scene.drivers.scroll else (0.0,))
-            ]
+            leaps_of = partial(self._leaps, subject, layer)
+            # a shadow is seen where who casts it is, which its own numbers do not say
+            leaps = leaps_of() if _caster(subject.scene, layer) is not layer else subject.kept(self.id, layer, leaps_of)
             leap, scroll = max(leaps, key=lambda each: (each[0].pixels, each[0].opacity))
             if leap.pixels > TOLERANCE or leap.opacity > SEEN:
                 fixes = _fixes(subject, layer) if subject.with_fixes else ()
                 found.append(self._finding(layer, leap, State(scroll, time=time.duration), fixes))
         return sorted(found, key=lambda finding: -finding.amount)
+
+    def _leaps(self, subject: Subject, layer: Layer) -> list[tuple[Leap, float]]:
+        scrolls = (0.0, 1.0) if subject.scene.drivers.scroll else (0.0,)
+        return [(_leap(subject, layer, scroll), scroll) for scroll in scrolls]
 
     def _finding(self, layer: Layer, leap: Leap, state: State, fixes: tuple[Fix, ...]) -> Finding:
         ways = [f"leaps {shown(leap.pixels, 1)} px"] if leap.pixels > TOLERANCE else []

@@ -59,7 +59,8 @@ class JumpCheck(Check):
             places = [places[i] for i in np.linspace(0, len(places) - 1, MOST_PLACES).astype(int)]
         if not places:
             return []
-        ways = {layer.id: _leaps(subject, layer, driver, np.array(places), end) for layer in seen_layers(subject.scene)}
+        layers = seen_layers(subject.scene)
+        ways = dict(zip((x.id for x in layers), _leaps(subject, layers, driver, np.array(places), end), strict=True))
         found = []
         for index, at in enumerate(places):
             jumps = [
@@ -90,7 +91,7 @@ class JumpCheck(Check):
             except BadEdit:
                 continue
             tried = Subject(changed, subject.sets, False)
-            if _leaps(tried, layer, driver, np.array([at]), subject.scene.drivers.end(driver))[0] <= LEAST:
+            if _leaps(tried, (layer,), driver, np.array([at]), subject.scene.drivers.end(driver))[0][0] <= LEAST:
                 return (Fix("ease", at, "ease-at", values, f"Let {who} go there smoothly"),)
         return ()
 
@@ -101,13 +102,12 @@ class JumpCheck(Check):
             return []
         step = time.duration * BESIDE
         states = States.still(2, time=np.array([time.duration - 2 * step, time.duration - step]))
-        speeds = {}
-        for layer in seen_layers(subject.scene):
-            at = _at(subject, layer, states)
-            speeds[layer.id] = float(np.linalg.norm(at[1] - at[0]) / step)
+        layers = seen_layers(subject.scene)
+        gone = _at(subject, layers, states)
+        speeds = {x.id: float(np.linalg.norm(at[1] - at[0]) / step) for x, at in zip(layers, gone, strict=True)}
         if not speeds or max(speeds.values()) <= DEAD:
             return []
-        quickest = max(seen_layers(subject.scene), key=lambda x: speeds[x.id])
+        quickest = max(layers, key=lambda x: speeds[x.id])
         speed, state = speeds[quickest.id], State(time=time.duration)
         goes = f"{quickest.label} goes {shown(speed, 0)} px a second when time ends"
         message = f"{goes} at {shown(time.duration, 2)} s, and stops dead"
@@ -122,16 +122,19 @@ class JumpCheck(Check):
         return [Finding(self.id, "note", quickest.id, state, speed, "px/s", subject.whole_view, message, "end", fixes)]
 
 
-def _at(subject: Subject, layer: Layer, states: States) -> Floats:
-    """Where a layer's middle is seen [N, 2]; where it is not before the camera, nowhere in particular."""
-    at, _ = stage(subject.scene, states, subject.motion, (layer,)).sheets[0].centre()
-    return np.nan_to_num(at, nan=0.0, posinf=0.0, neginf=0.0)
+def _at(subject: Subject, layers: tuple[Layer, ...], states: States) -> list[Floats]:
+    """Where each layer's middle is seen [N, 2]; where it is not before the camera, nowhere in particular."""
+    sheets = stage(subject.scene, states, subject.motion, layers).sheets
+    return [np.nan_to_num(sheet.centre()[0], nan=0.0, posinf=0.0, neginf=0.0) for sheet in sheets]
 
 
-def _leaps(subject: Subject, layer: Layer, driver: str, places: Floats, end: float) -> Floats:
-    """View px between just before and just after each place, what it goes in between taken off."""
+def _leaps(subject: Subject, layers: tuple[Layer, ...], driver: str, places: Floats, end: float) -> list[Floats]:
+    """View px of each layer between just before and just after each place, what it goes in between taken off."""
     step = end * BESIDE
     around = (places[:, None] + step * np.array([-2, -1, 1, 2])).ravel()
-    at = _at(subject, layer, States.still(len(around), **{driver: around})).reshape(len(places), 4, 2)
-    before, after = at[:, 1] - at[:, 0], at[:, 3] - at[:, 2]
-    return np.linalg.norm(at[:, 2] - at[:, 1] - before - after, axis=1)
+    found = []
+    for seen in _at(subject, layers, States.still(len(around), **{driver: around})):
+        at = seen.reshape(len(places), 4, 2)
+        before, after = at[:, 1] - at[:, 0], at[:, 3] - at[:, 2]
+        found.append(np.linalg.norm(at[:, 2] - at[:, 1] - before - after, axis=1))
+    return found

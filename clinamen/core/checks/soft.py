@@ -1,6 +1,7 @@
 """Soft: art is shown larger than it is, so that its pixels do not suffice, on screens of one, two and three device pixels."""
 
 import math
+from functools import partial
 
 from clinamen.core.bounds.sharpness import sharpest
 from clinamen.core.checks import fixes
@@ -29,7 +30,7 @@ class SoftCheck(Check):
         for layer in seen_layers(subject.scene):
             if _sharp_at_any_size(layer):
                 continue
-            use, state = sharpest(subject.scene, layer, subject.needs)
+            use, state = subject.kept(self.id, layer, partial(sharpest, subject.scene, layer, subject.needs))
             if use <= SPARE:
                 continue
             width, height = layer.art.width * use, layer.art.height * use

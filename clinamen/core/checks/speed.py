@@ -11,7 +11,7 @@ import math
 import numpy as np
 
 from clinamen.core.arrays import Floats
-from clinamen.core.bounds.speeds import NORMAL, QUICK, state_on, top_speed
+from clinamen.core.bounds.speeds import NORMAL, QUICK, state_on, top_speeds
 from clinamen.core.checks.base import Check, Finding, Fix, Subject, describe_state, register
 from clinamen.core.document import Layer, Scene, seen_layers
 from clinamen.core.motion.cells import period
@@ -21,6 +21,7 @@ from clinamen.core.quantities import plain, shown
 from clinamen.core.stage import stage
 
 WIDTHS = 1.0  # view widths a second that are comfortable
+NEARLY = 0.7  # of that: from which a speed is closed in on
 FLASHES = 3  # a second
 LARGE = 0.25 * 341 * 256 / (1024 * 768)  # of the view: what is smaller does not flash
 RATE = 60  # looks a second at what opacity does
@@ -42,32 +43,34 @@ class SpeedCheck(Check):
 
     def run(self, subject: Subject) -> list[Finding]:
         found = []
+        for driver in ("scroll", "time"):
+            if subject.scene.drivers.is_on(driver):
+                found += self._quick(subject, driver)
         for layer in seen_layers(subject.scene):
-            made = layer.art.made
-            falls = made is not None and made.group == "Weather"  # it is meant to be quick
-            for driver in () if falls else ("scroll", "time"):
-                if subject.scene.drivers.is_on(driver) and subject.motion.moves_over(layer, driver):
-                    found += self._quick(subject, layer, driver)
             found += self._flashes(subject, layer)
         return sorted(found, key=lambda finding: (finding.unit == self.unit, -finding.amount))
 
-    def _quick(self, subject: Subject, layer: Layer, driver: str) -> list[Finding]:
-        scene = subject.scene
-        top = subject.kept(f"speed {driver}", layer, lambda: top_speed(scene, subject.motion, layer, driver))
-        pace = pace_of(scene, driver)
+    def _quick(self, subject: Subject, driver: str) -> list[Finding]:
+        scene, pace = subject.scene, pace_of(subject.scene, driver)
         limit = WIDTHS * scene.view.width
-        speed = top.whole * pace
-        if speed <= limit:
-            return []
-        state = state_on(driver, top.at)
+        layers = tuple(x for x in seen_layers(scene) if not _falls(x) and subject.motion.moves_over(x, driver))
+        tops = top_speeds(scene, subject.motion, layers, driver, NEARLY * limit / pace)
+        return [
+            self._too_quick(subject, layer, driver, (top.whole * pace, limit), top.at)
+            for layer, top in zip(layers, tops, strict=True) if top.whole * pace > limit
+        ]  # fmt: skip
+
+    def _too_quick(self, subject: Subject, layer: Layer, driver: str, pair: tuple[float, float], at: float) -> Finding:
+        scene, (speed, limit) = subject.scene, pair
+        state = state_on(driver, at)
         when = "when the page is scrolled as one reads on" if driver == "scroll" else "by itself"
         quick = f", {shown(speed * QUICK / NORMAL, 0)} in a flick" if driver == "scroll" else ""
         message = (
             f"{layer.label} goes {shown(speed, 0)} px a second {when}{quick} ({describe_state(scene, state)}); more than the "
             f"view's width in a second is hard to follow"
         )
-        return [Finding(self.id, "note", layer.id, state, speed, self.unit, subject.whole_view, message, driver,
-                        (_slower(scene, driver, speed / limit),))]  # fmt: skip
+        fixes = (_slower(scene, driver, speed / limit),)
+        return Finding(self.id, "note", layer.id, state, speed, self.unit, subject.whole_view, message, driver, fixes)
 
     def _flashes(self, subject: Subject, layer: Layer) -> list[Finding]:
         time = subject.scene.drivers.time
@@ -101,6 +104,11 @@ class SpeedCheck(Check):
                 fixes,
             )
         ]
+
+
+def _falls(layer: Layer) -> bool:
+    """True of rain and snow, which are meant to be quick."""
+    return layer.art.made is not None and layer.art.made.group == "Weather"
 
 
 def pace_of(scene: Scene, driver: str) -> float:

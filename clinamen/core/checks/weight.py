@@ -8,7 +8,7 @@ import math
 
 import numpy as np
 
-from clinamen.core.bounds.sharpness import sharpest_use
+from clinamen.core.bounds.sharpness import sharpest
 from clinamen.core.checks.base import Check, Finding, Fix, Subject, register
 from clinamen.core.document import Layer, Scene, seen_layers
 from clinamen.core.motion.states import State
@@ -130,10 +130,7 @@ def _share(scene: Scene, layer: Layer) -> float:
 def _savings(subject: Subject, layers: list[Layer], total: float) -> str:
     """What trimming to the move and smaller art would save, in words."""
     trimmed = sum(_bytes(layer) * (1 - _shown(subject, layer)) for layer in layers)
-    smaller = sum(
-        _bytes(layer) * (1 - min(1.0, sharpest_use(subject.scene, layer, subject.needs) * DENSE) ** 2)
-        for layer in layers
-    )
+    smaller = sum(_bytes(layer) * (1 - min(1.0, _use(subject, layer) * DENSE) ** 2) for layer in layers)
     told = [
         f"{what} would save {shown(saved / 1e6, 0)} MB"
         for what, saved in (
@@ -143,6 +140,11 @@ def _savings(subject: Subject, layers: list[Layer], total: float) -> str:
         if saved > SAVES * total
     ]
     return f"; {', '.join(told)}" if told else ""
+
+
+def _use(subject: Subject, layer: Layer) -> float:
+    """View pixels a pixel of a layer's art at its sharpest."""
+    return subject.kept("soft", layer, lambda: sharpest(subject.scene, layer, subject.needs))[0]
 
 
 def _shown(subject: Subject, layer: Layer) -> float:

@@ -147,17 +147,21 @@ def prove(options: argparse.Namespace) -> int:
     if (options.report is None) != (options.out is None):
         raise BadEdit("--report and --out belong together: say which report, and the file it is written to")
     files = open_scene(options.scene)
-    from clinamen.core.checks import prove as run
+    from clinamen.core.checks import Subject
+    from clinamen.core.checks import prove_whole as run
     from clinamen.core.pictures.telling import Telling
 
     shelf = _shelf(files)
-    findings = run(files.scene, shelf.opaque_sets(files.scene), art=Telling(shelf))
+    subject = Subject(files.scene, shelf.opaque_sets(files.scene), art=Telling(shelf))
+    findings = run(subject)
     if options.report is None:
         _print({"findings": [finding.to_json() for finding in findings]})
     else:
         from clinamen.core.reports import REPORTS, Proved
 
-        options.out.write_bytes(REPORTS[options.report].write(Proved(files.scene, findings, options.scene.as_posix())))
+        options.out.write_bytes(
+            REPORTS[options.report].write(Proved(files.scene, findings, options.scene.as_posix(), subject))
+        )
         _print({"written": [str(options.out)], "findings": len(findings)})
     return 1 if any(finding.severity == "error" and finding.counts for finding in findings) else 0
 

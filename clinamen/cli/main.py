@@ -58,7 +58,7 @@ def _parser(with_exports: bool) -> argparse.ArgumentParser:
     offsets.add_argument("--table", metavar="DRIVER:FROM:TO:STEP", help="one row per state and layer")
     offsets.add_argument("--csv", action="store_true", help="the table as CSV")
     prove = command("prove", "what is wrong over all driver states, with computed fixes")
-    prove.add_argument("--report", choices=("junit", "sarif"), help="write it as a build reads it, to --out")
+    prove.add_argument("--report", choices=("junit", "sarif", "html"), help="write it as a build reads it, to --out")
     prove.add_argument("--out", type=Path, metavar="FILE", help="the report's file")
     render = command("render", "the picture at one driver state")
     state(render)

@@ -40,7 +40,7 @@ def choice_of(values: Any, room: str = "", remembered: str = "", folded: str = "
     hold = "size" if values.get("hold") == "size" else "framing"
     axis = "y" if values.get("axis") == "y" else "x"
     driver = values.get("fan_driver", "")
-    driver = driver if driver in ("scroll", "pointer", "time") else ""
+    driver = driver if driver in ("scroll", "pointer", "time", *(("u", "v") if room == "proof" else ())) else ""
     chosen = values.get("chosen", values.get("layer", ""))
     step = whole(values.get("step_chosen", ""))
     chosen_step = -1 if step is None else step
@@ -48,7 +48,7 @@ def choice_of(values: Any, room: str = "", remembered: str = "", folded: str = "
     drawn = values.get("drawn", "")
     return Choice(
         room, chosen, axis, values.get("speed") == "1", driver, hold, chosen_step, drawing,
-        drawn if drawn in ("curve", "fan", "way", "plan", "tones", "turntable") else "threads",
+        drawn if drawn in ("curve", "fan", "way", "plan", "tones", "turntable", "map") else "threads",
         values.get("open_thread", "")[:300], values.get("knots", "")[:100_000],
         values.get("loose", "")[:20_000], "layer" if values.get("hand") == "layer" else "camera",
         _one_of(values.get("lock", ""), ("", "x", "y")), _one_of(values.get("fineness", ""), ("full", *FINENESS)),

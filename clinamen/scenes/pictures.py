@@ -5,13 +5,13 @@ import json
 from collections.abc import Callable
 from pathlib import Path
 
-import cv2
 import numpy as np
 from django.conf import settings
 
 from clinamen.art.store import write_file
 from clinamen.core.arrays import Pixels
 from clinamen.core.checks.base import Finding
+from clinamen.core.drawing.marked import marked
 from clinamen.core.motion.states import State
 from clinamen.core.pictures.encoding import encode_webp
 from clinamen.core.raster import render
@@ -19,7 +19,6 @@ from clinamen.scenes.models import Scene
 from clinamen.scenes.rooms import Choice, Desk, desk_of
 
 LIST_WIDTH, MOMENT_WIDTH = 480, 420
-MARKS = {"error": (200, 68, 27), "warning": (154, 106, 0), "note": (46, 125, 107)}
 
 
 def scene_picture(scene: Scene) -> bytes:
@@ -42,18 +41,7 @@ def drawn_at(desk: Desk, state: State, width: int) -> Pixels:
 
 def _marked(desk: Desk, finding: Finding) -> Pixels:
     picture = drawn_at(desk, finding.state, MOMENT_WIDTH)
-    scale = picture.shape[1] / desk.document.view.width
-    colour = MARKS[finding.severity]
-    where = finding.where
-    x0, y0 = int(where.x * scale), int(where.y * scale)
-    x1 = max(x0 + 3, round((where.x + where.width) * scale))
-    y1 = max(y0 + 3, round((where.y + where.height) * scale))
-    box = picture[max(y0, 0) : y1, max(x0, 0) : x1]
-    y, x = np.mgrid[0 : box.shape[0], 0 : box.shape[1]]
-    box[(x + y) % 8 < 2] = colour
-    cv2.rectangle(picture, (x0, y0), (x1 - 1, y1 - 1), (255, 255, 255), 3)
-    cv2.rectangle(picture, (x0, y0), (x1 - 1, y1 - 1), colour, 2)
-    return picture
+    return marked(picture, finding, picture.shape[1] / desk.document.view.width)
 
 
 def _kept(desk: Desk, what: object, make: Callable[[], Pixels]) -> bytes:

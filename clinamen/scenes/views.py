@@ -10,6 +10,7 @@ from django.contrib.auth.decorators import login_required
 from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import redirect, render
 from django.urls import reverse
+from django.utils.text import slugify
 from django.views.decorators.cache import cache_control
 from django.views.decorators.http import require_GET, require_POST
 from django_htmx.http import reswap, retarget
@@ -25,6 +26,7 @@ from clinamen.core.exchange.bringing import ACCEPTED
 from clinamen.core.motion.loops import MOST_FRAMES
 from clinamen.core.motion.moves import MOVES
 from clinamen.core.quantities import number, plain
+from clinamen.core.reports import REPORTS, Proved
 from clinamen.core.stride import measured, slide_of
 from clinamen.scenes.actions import bring_in, revise
 from clinamen.scenes.answers import (
@@ -44,6 +46,7 @@ from clinamen.scenes.models import Scene
 from clinamen.scenes.pictures import moment_picture, scene_picture
 from clinamen.scenes.rooms import Choice, desk_of
 from clinamen.scenes.rooms.lighttable import step_after
+from clinamen.scenes.rooms.proof import ProofRoom
 
 
 @login_required
@@ -195,6 +198,31 @@ def largest(request: HttpRequest, pk: Any) -> HttpResponse:
             "from_": values.get("from", ""),
         },
     )
+
+
+@login_required
+@require_GET
+def proof_map(request: HttpRequest, pk: Any) -> HttpResponse:
+    """Where each check fails over the range of a driver."""
+    desk = desk_of(scene_of(request, pk), choice_of(request.GET, "proof"))
+    assert isinstance(desk, ProofRoom)
+    return render(request, "scenes/rooms/proof_map.html", {"map": desk.map, "desk": desk})
+
+
+@login_required
+@require_GET
+def report(request: HttpRequest, pk: Any) -> HttpResponse:
+    """The proof as a page that prints, or with `download` as a file."""
+    scene = scene_of(request, pk)
+    desk = desk_of(scene, Choice("proof"))
+    source = f"revision {desk.revision.number}"
+    findings = [desk.fixed_findings.get(finding.key, finding) for finding in desk.findings]
+    answer = HttpResponse(REPORTS["html"].write(Proved(desk.document, findings, source, desk.subject)))
+    answer["Content-Security-Policy"] = "default-src 'none'; style-src 'unsafe-inline'; img-src data:"
+    if request.GET.get("download"):
+        named = slugify(scene.title) or "scene"
+        answer["Content-Disposition"] = f'attachment; filename="{named}-proof.html"'
+    return answer
 
 
 @login_required

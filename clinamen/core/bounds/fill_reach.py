@@ -75,7 +75,7 @@ def reach_between(
     pair = _Pair(scene, needs, layers[front], layers[behind], hull_of(layers[front], opaque))
     samples = np.concatenate([needs.samples(layers[front]), needs.samples(layers[behind]), pair.grid()])
     best, state, which = pair.worst(np.unique(samples, axis=0))
-    if pair.frontal:
+    if pair.frontal and not needs.rough:
         best, state = largest(pair.bounds, pair.bound, lambda states: pair.worst(states)[:2], (best, state), TOLERANCE)
         which = pair.worst(np.array([[state.scroll, *state.pointer, state.time]]))[2]
     shown = project(stage_at(scene, state, needs.motion, (layers[front],)).sheets[0].matrix[0], pair.points)

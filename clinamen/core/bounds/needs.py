@@ -41,11 +41,17 @@ _known: Bounded[Need] = Bounded(KEPT, lambda need: 1)
 
 class Needs:
     """Needed art of a scene's layers, over every driver state, at `only` one or `within` a box of them [4, 2]; what they
-    share is worked out once."""
+    share is worked out once. `rough`: at the likely worst states alone, keys and ends, nothing closed in on."""
 
     def __init__(
-        self, scene: Scene, motion: Motion | None = None, only: State | None = None, within: Floats | None = None
+        self,
+        scene: Scene,
+        motion: Motion | None = None,
+        only: State | None = None,
+        within: Floats | None = None,
+        rough: bool = False,
     ) -> None:
+        self.rough = rough
         self.scene = scene
         self.motion = motion or Motion(scene)
         self.bounds = np.array(list(driver_bounds(scene).values()))
@@ -132,7 +138,7 @@ class Needs:
         """A digest of what every layer's answer depends on."""
         scene = self.scene
         camera = self._tracks.get("camera", ())
-        return _digest(scene.view, scene.lens, scene.camera, scene.drivers, camera, self.bounds.tobytes())
+        return _digest(scene.view, scene.lens, scene.camera, scene.drivers, camera, self.bounds.tobytes(), self.rough)
 
     def probe(self, layer: Layer) -> Need:
         """The needed art of a layer that is not in the scene."""
@@ -146,7 +152,7 @@ class Needs:
         moving = bool(np.ptp(grid.root, axis=2).any())
         bound = self._sides(layer, *grid.root_pose) if moving else best[None]
         cells, spent = grid.root, 0
-        while spent < BUDGET:
+        while spent < BUDGET and not self.rough:
             open_sides = bound > best + TOLERANCE
             open_sides &= np.isfinite(best)
             keep = open_sides.any(axis=1)

@@ -235,6 +235,16 @@ def find_worst(
     return Worst(best, (x, y), State(scroll, (u, v), time), max(best + TOLERANCE, floor + TOLERANCE, ceiling))
 
 
+def likely_worst(coverage: Coverage, patch: tuple[float, float, float, float]) -> Worst:
+    """The worst of the likely points alone: quick, and never more than there is."""
+    root = root_cell(coverage, patch)
+    if not coverage.layers:
+        return Worst(UNCOVERED, (patch[0], patch[1]), State(), UNCOVERED)
+    lack, cell = _try(coverage, critical_points(coverage, root), 0.0, -np.inf, points_of(root)[0])
+    x, y, scroll, u, v, time = (float(value) for value in cell[:, 0])
+    return Worst(lack, (x, y), State(scroll, (u, v), time), np.inf)
+
+
 def _try(coverage: Coverage, points: Floats, floor: float, best: float, best_cell: Floats) -> tuple[float, Floats]:
     lacks = (coverage.bounds if floor == 0 else coverage.full_bounds)(points)[0]
     index = int(np.argmax(lacks))

@@ -24,7 +24,7 @@ from clinamen.core.checks.base import CHECKS, Finding, Subject
 from clinamen.core.document import Scene
 from clinamen.core.pictures.telling import Telling
 
-__all__ = ["CHECKS", "Finding", "Subject", "eased", "prove", "prove_subject"]
+__all__ = ["CHECKS", "Finding", "Subject", "eased", "prove", "prove_subject", "prove_whole"]
 
 SEVERITIES = ("error", "warning", "note")
 
@@ -34,7 +34,11 @@ def prove(
 ) -> list[Finding]:
     """Findings of every registered check, worst first; `sets` holds the opaque set of each layer by id, `art` tells of its
     pixels."""
-    subject = Subject(scene, sets, with_fixes, art=art)
+    return prove_whole(Subject(scene, sets, with_fixes, art=art))
+
+
+def prove_whole(subject: Subject) -> list[Finding]:
+    """As `prove`, on a subject whose parts are used again elsewhere."""
     return eased(subject, prove_subject(subject))
 
 

@@ -21,6 +21,8 @@ T = TypeVar("T")
 KEPT = 20_000  # answers about layers
 _kept: Bounded[object] = Bounded(KEPT, lambda answer: 1)
 
+Spread = Literal["local", "moment", "whole"]
+"""Where a check's findings hold: it may be asked of one place of a driver by itself; each holds at its moment; or all along."""
 Severity = Literal["error", "warning", "note"]
 
 
@@ -128,10 +130,13 @@ class Subject:
         return Where(0.0, 0.0, float(self.scene.view.width), float(self.scene.view.height))
 
     def at(self, driver: str, place: float) -> "Subject":
-        """The same with one driver held at a place, the others over all that they can be; without fixes."""
+        """The same with one driver held at a place, the others over all that they can be; without fixes, and
+        looked at in keys and ends alone: for drawings, not for the verdict."""
         within = self.needs.bounds.copy()
         within[AXES.index(driver)] = place
-        return Subject(self.scene, self.sets, False, Needs(self.scene, self.motion, within=within), self.art)
+        return Subject(
+            self.scene, self.sets, False, Needs(self.scene, self.motion, within=within, rough=True), self.art
+        )
 
     def kept(self, what: str, layer: Layer, work: Callable[[], T]) -> T:
         """What is asked of one layer, kept for as long as nothing that moves it and nothing of its art changes."""
@@ -154,7 +159,7 @@ class Check(ABC):
     plural: ClassVar[str]
     unit: ClassVar[str] = "px"
     description: ClassVar[str]
-    local: ClassVar[bool] = False  # True where it may be asked of one place of a driver by itself
+    spread: ClassVar[Spread] = "moment"
 
     @abstractmethod
     def run(self, subject: Subject) -> list[Finding]:

@@ -31,7 +31,7 @@ class CutCheck(Check):
     name = "cut subject"
     plural = "cut subjects"
     description = "An actor or subject is cut by the view's edge."
-    local = True
+    spread = "local"
 
     def short(self, finding: Finding) -> str:
         return f"{shown(finding.amount, 0)} px cut off on the {finding.side}"
@@ -107,7 +107,8 @@ class _Followed:
             return float(over[row]), State(float(u[0]), (float(u[1]), float(u[2])), float(u[3]))
 
         needs = self.subject.needs
-        return largest(needs.bounds, self._bound, tried, tried(needs.samples(self.layer)), TOLERANCE)
+        sampled = tried(needs.samples(self.layer))
+        return sampled if needs.rough else largest(needs.bounds, self._bound, tried, sampled, TOLERANCE)
 
     def _bound(self, cells: Floats) -> Floats:
         """Upper bounds [N] of the same over cells of driver states."""

@@ -37,7 +37,7 @@ class EdgeCheck(Check):
     name = "cut edge"
     plural = "cut edges"
     description = "A side of a layer's art comes into the view."
-    local = True
+    spread = "local"
 
     def short(self, finding: Finding) -> str:
         return f"{shown(finding.amount, 0)} px short on the {finding.side}"

@@ -21,6 +21,7 @@ class FringeCheck(Check):
     plural = "fringes"
     unit = "ΔE"
     description = "The edge of a cut-out shows its old background."
+    spread = "whole"
 
     def short(self, finding: Finding) -> str:
         return f"its edge is {shown(finding.amount, 1)} ΔE off"

@@ -6,7 +6,7 @@ The view's four edges and its inside are searched apart, so that every gap is fo
 from math import inf
 
 from clinamen.core.bounds.region import distance_to_art, uncovered, where_around
-from clinamen.core.bounds.search import BUDGET, TOLERANCE, Coverage, Worst, find_worst, settle_state
+from clinamen.core.bounds.search import BUDGET, TOLERANCE, Coverage, Worst, find_worst, likely_worst, settle_state
 from clinamen.core.checks.base import Check, Finding, Severity, Subject, Where, describe_state, register
 from clinamen.core.checks.closing import Gap, Patch, fixes_for, nearest_layers
 from clinamen.core.motion.states import State
@@ -24,7 +24,7 @@ class GapCheck(Check):
     name = "gap"
     plural = "gaps"
     description = "The background shows where no layer covers the view."
-    local = True
+    spread = "local"
 
     def short(self, finding: Finding) -> str:
         place = f" on the {finding.side}" if finding.side else " inside the view"
@@ -45,6 +45,8 @@ class GapCheck(Check):
         view = subject.scene.view
         if not coverage.layers:
             return [_nothing_covers(subject)]
+        if subject.needs.rough:
+            return _rough_gap(subject, coverage)
         whole = find_worst(coverage, (0, 0, view.width, view.height), enough=TOLERANCE)
         if whole.lack <= TOLERANCE and whole.proved:
             return []
@@ -54,6 +56,17 @@ class GapCheck(Check):
         if not findings:
             findings = [_unproved(subject, whole)]
         return sorted(findings, key=lambda finding: -finding.amount)
+
+
+def _rough_gap(subject: Subject, coverage: Coverage) -> list[Finding]:
+    """The worst of the likely points, for drawings."""
+    view = subject.scene.view
+    worst = likely_worst(coverage, (0, 0, view.width, view.height))
+    if worst.lack <= TOLERANCE:
+        return []
+    x, y = worst.point
+    where = Where(max(0.0, x - INSIDE_MARGIN), max(0.0, y - INSIDE_MARGIN), 2 * INSIDE_MARGIN, 2 * INSIDE_MARGIN)
+    return [Finding("gap", "error", "", worst.state, worst.lack, "px", where, "the background shows")]
 
 
 def edge_gaps(coverage: Coverage) -> list[Gap]:

@@ -17,7 +17,7 @@ class GhostCheck(Check):
     name = "short fill"
     plural = "short fills"
     description = "The move uncovers more behind a cut-out than was filled."
-    local = True
+    spread = "local"
 
     def short(self, finding: Finding) -> str:
         return f"{shown(finding.amount, 0)} px too little filled behind"

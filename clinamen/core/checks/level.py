@@ -18,6 +18,7 @@ class LevelCheck(Check):
     name = "way that is not level"
     plural = "ways that are not level"
     description = "A layer that goes along one axis strays along the other."
+    spread = "whole"
 
     def short(self, finding: Finding) -> str:
         return f"strays {shown(finding.amount, 1)} px {WORDS.get(finding.side.split()[-1], 'aside')}"

@@ -19,6 +19,7 @@ class SeamCheck(Check):
     plural = "seams"
     unit = "ΔE"
     description = "The joint of art that repeats is seen."
+    spread = "whole"
 
     def short(self, finding: Finding) -> str:
         return f"a joint differs by {shown(finding.amount, 1)} ΔE"

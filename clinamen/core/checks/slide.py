@@ -21,6 +21,7 @@ class SlideCheck(Check):
     name = "sliding feet"
     plural = "actors that slide"
     description = "An actor's feet slip over the ground."
+    spread = "whole"
 
     def short(self, finding: Finding) -> str:
         return f"slides {shown(finding.amount, 1)} px each cycle"

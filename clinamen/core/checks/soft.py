@@ -10,6 +10,7 @@ from clinamen.core.document import Layer, seen_layers
 from clinamen.core.quantities import shown
 
 SPARE = 1.02  # nobody sees a fiftieth
+MOST = 2.0  # a layer that would have to be smaller than half as large is not cured by that
 SCREENS = (1, 2, 3)  # device pixels a page pixel
 
 
@@ -20,7 +21,7 @@ class SoftCheck(Check):
     plural = "soft layers"
     unit = "×"
     description = "A layer's art has fewer pixels than it is shown with."
-    local = True
+    spread = "local"
 
     def short(self, finding: Finding) -> str:
         return f"shown at {shown(finding.amount, 2)} × its own pixels"
@@ -38,7 +39,8 @@ class SoftCheck(Check):
             larger = f"{layer.label} is shown at {shown(use, 2)} times its own pixels"
             message = f"{larger} ({describe_state(subject.scene, state)}); to be sharp its art would have to be {sizes}"
             scale = math.floor(layer.framing.scale * SPARE / use * 10000) / 10000
-            fix = (fixes.scale(layer, scale),) if scale > 0 else ()
+            upright = layer.tilt.lean == layer.tilt.turn == 0
+            fix = (fixes.scale(layer, scale),) if upright and use <= MOST else ()
             found.append(
                 Finding(self.id, "note", layer.id, state, use, self.unit, subject.whole_view, message, "", fix)
             )

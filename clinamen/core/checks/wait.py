@@ -16,6 +16,7 @@ class WaitCheck(Check):
     plural = "steps that wait"
     unit = "step"
     description = "A prep step cannot work on the art as it is, and leaves it unchanged."
+    spread = "whole"
 
     def short(self, finding: Finding) -> str:
         return "a step waits"

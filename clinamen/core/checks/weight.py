@@ -30,6 +30,7 @@ class WeightCheck(Check):
     name = "heavy layer"
     plural = "heavy layers"
     description = "Art is larger than graphics cards take, or the scene is much to fetch, to hold or to draw."
+    spread = "whole"
 
     def short(self, finding: Finding) -> str:
         return f"{shown(finding.amount, 0)} {finding.unit}"

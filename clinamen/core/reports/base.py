@@ -6,18 +6,20 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import ClassVar
 
-from clinamen.core.checks import Finding
+from clinamen.core.checks import Finding, Subject
 from clinamen.core.document import Scene
 from clinamen.core.registry import Registry
 
 
 @dataclass(frozen=True)
 class Proved:
-    """A scene, what was found in it, and the file it came from as a build names it."""
+    """A scene, what was found in it, and the file it came from as a build names it; `subject`: what the proof looked at, for
+    reports that draw it."""
 
     scene: Scene
     findings: Sequence[Finding]
     source: str
+    subject: Subject | None = None
 
 
 class Report(ABC):

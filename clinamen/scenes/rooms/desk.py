@@ -166,6 +166,11 @@ class Desk:
         """True where the findings are known already, so that showing them takes no time."""
         return bool(self.waiting) or (self._proof_key, False) in _proofs
 
+    @property
+    def subject(self) -> Subject:
+        """What the proof looks at, fixes left out."""
+        return self._subject(False)
+
     def _subject(self, with_fixes: bool) -> Subject:
         return Subject(self.document, self.sets, with_fixes, self.needs, Telling(self.shelf))
 

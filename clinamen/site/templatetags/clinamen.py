@@ -8,6 +8,7 @@ from pathlib import Path
 from django import template
 from django.utils.safestring import SafeString, mark_safe
 
+from clinamen.core.checks import Finding
 from clinamen.core.quantities import shown
 
 register = template.Library()
@@ -47,6 +48,19 @@ def json(values: object) -> str:
 def group_vals(name: str) -> str:
     """A group's name as an edit's values."""
     return dumps({"group": name})
+
+
+@register.filter
+def shade(share: float) -> str:
+    """How strongly a spot of the map is filled: the worst wholly, the least still to be seen."""
+    return f"{0.25 + 0.75 * share:.2f}"
+
+
+@register.filter
+def moment_json(finding: Finding) -> str:
+    """What a page needs to go to a finding's moment and mark its place."""
+    told = {"severity": finding.severity, "state": finding.state.to_json(), "where": finding.where.to_json()}
+    return dumps({**told, "label": f"{finding.amount:.0f} {finding.unit}"})
 
 
 @register.filter

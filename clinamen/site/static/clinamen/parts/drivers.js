@@ -114,8 +114,22 @@ export function sweep(driver) {
 
 export function goThere(number) {
   stop();
-  showFinding(number);
+  showFinding(stage.findings[number]);
 }
+// A spot of the map is a moment too.
+document.addEventListener('click', (event) => {
+  const spot = event.target.closest?.('[data-map-go]');
+  if (!spot) return;
+  stop();
+  showFinding(JSON.parse(spot.dataset.mapGo));
+});
+document.addEventListener('keydown', (event) => {
+  const spot = event.target.closest?.('[data-map-go]');
+  if (!spot) return;
+  const beside = {ArrowLeft: spot.previousElementSibling, ArrowRight: spot.nextElementSibling}[event.key];
+  if (beside?.matches('[data-map-go]')) { event.preventDefault(); beside.focus(); }
+  else if (event.key === 'Enter' || event.key === ' ') { event.preventDefault(); event.stopPropagation(); stop(); showFinding(JSON.parse(spot.dataset.mapGo)); }
+}, true);
 export function toRest() {
   stop();
   drive({scroll: 0, u: 0, v: 0, time: 0});

@@ -5,7 +5,9 @@ export const stage = {};
 const view = document.getElementById('view'), filters = {};
 const runner = document.getElementById('scroll-runner'), clock = document.getElementById('clock');
 const dot = document.getElementById('pointer-dot');
-let player = null, markup = '', marked = -1;
+let player = null, markup = '';
+/** The finding that is marked. @type {any} */
+let marked = null;
 // What stands beside the view, driven with it.
 const besideBox = document.getElementById('beside'), besideSheet = new CSSStyleSheet();
 const own = [...document.adoptedStyleSheets, besideSheet];
@@ -101,7 +103,7 @@ export function drive(values = {}) {
 function drawMark() {
   const marks = document.getElementById('marks');
   marks.replaceChildren();
-  const finding = stage.findings?.[marked];
+  const finding = marked;
   if (!finding) return;
   const {scroll, pointer, time} = finding.state;
   const away = [at.scroll - scroll, at.u - pointer[0], at.v - pointer[1], at.time - time];
@@ -123,9 +125,9 @@ function drawMark() {
   marks.append(words);
 }
 // Put the drivers at a finding's worst moment and mark its place.
-export function showFinding(number) {
-  marked = number;
-  const {scroll, pointer, time} = stage.findings[number].state;
+export function showFinding(finding) {
+  marked = finding;
+  const {scroll, pointer, time} = finding.state;
   drive({scroll, u: pointer[0], v: pointer[1], time});
 }
 addEventListener('resize', () => player && drawMark());

@@ -11,7 +11,7 @@ from clinamen.core.bounds.region import uncovered
 from clinamen.core.bounds.search import Coverage, find_worst
 from clinamen.core.checks import Finding, prove
 from clinamen.core.document import Scene
-from clinamen.core.edits import changes
+from clinamen.core.edits import apply, changes
 from clinamen.core.motion.states import State
 from clinamen.core.stage import project, stage_at
 from tests.conftest import fixed, full_sets, layer, scene, track
@@ -139,8 +139,14 @@ def test_every_fix_makes_its_finding_go_away_and_a_little_less_does_not() -> Non
     found = gaps(made)
     assert [finding.side for finding in found] == ["right"]
     kinds = {(fix.kind, fix.edit) for fix in found[0].fixes}
-    assert kinds == {("scale", "framing"), ("extend", "extend"), ("reach", "pointer-reach"), ("reach", "shorten")}
+    assert kinds == {
+        ("scale", "framing"), ("extend", "extend"), ("repeat", "layer"), ("reach", "pointer-reach"), ("reach", "shorten"),
+    }  # fmt: skip
+    (goes_on,) = (fix for fix in found[0].fixes if fix.kind == "repeat")
+    assert gaps(apply(made, goes_on.edit, goes_on.values)[0], fixes=False) == []
     for fix in found[0].fixes:
+        if fix is goes_on:
+            continue
 
         def closed(value: float, fix=fix) -> bool:
             sets = full_sets(made)

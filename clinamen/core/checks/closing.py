@@ -55,6 +55,7 @@ def fixes_for(subject: Subject, gap: Gap) -> tuple[tuple[Fix, ...], tuple[str, .
             closers.append(layer_id)
         if len(set(closers)) >= CLOSERS:
             break
+    found += _repeat_fixes(subject, gap, closers)
     found += _cut_fixes(subject, gap)
     found += [fix for driver in ("pointer", "scroll", "time") if (fix := _reach_fix(subject, gap, driver))]
     return tuple(found), tuple(dict.fromkeys(closers))
@@ -114,7 +115,8 @@ def _scale_fix(subject: Subject, gap: Gap, layer_id: str) -> Fix | None:
 def _extend_fix(subject: Subject, gap: Gap, layer_id: str) -> Fix | None:
     layer = subject.scene.layer(layer_id)
     side = _layer_side(gap.side, layer.framing.rotation)
-    if not side or layer.tilt.lean or layer.tilt.turn or layer.repeats:
+    along = "x" if side in ("left", "right") else "y"
+    if not side or layer.tilt.lean or layer.tilt.turn or getattr(layer.repeat, along) != "none":
         return None
     size = layer.art.width if side in ("left", "right") else layer.art.height
 
@@ -132,6 +134,24 @@ def _extend_fix(subject: Subject, gap: Gap, layer_id: str) -> Fix | None:
     if not found:
         return None
     return fixes.extend(layer, side, round(found))
+
+
+def _repeat_fixes(subject: Subject, gap: Gap, closers: list[str]) -> list[Fix]:
+    """Art that goes on, mirrored, where it ends: for the layer that would close the gap best, where that closes it."""
+    for layer_id in dict.fromkeys(
+        [*closers, *nearest_layers(Coverage(subject.scene, subject.sets, subject.motion), gap)]
+    ):
+        layer = subject.scene.layer(layer_id)
+        side = _layer_side(gap.side, layer.framing.rotation)
+        axis = "x" if side in ("left", "right") else "y"
+        if not side or getattr(layer.repeat, axis) != "none" or layer.frames is not None:
+            continue
+        repeat = layer.repeat.model_copy(update={axis: "mirror"})
+        tried = changes.replace_layer(subject.scene, layer_id, repeat=repeat)
+        worst = find_worst(Coverage(tried, subject.sets, subject.motion), gap.patch)
+        if worst.lack <= TOLERANCE and worst.proved:
+            return [fixes.repeat(layer, axis)]
+    return []
 
 
 def _cut_fixes(subject: Subject, gap: Gap) -> list[Fix]:

@@ -18,6 +18,18 @@ def extend(layer: Layer, side: str, pixels: int) -> Fix:
     return Fix("extend", float(pixels), "extend", values, f"Extend {layer.label} {pixels} px on the {side}")
 
 
+def repeat(layer: Layer, axis: str) -> Fix:
+    """Art that goes on where it ends, mirrored, so that no joint is seen."""
+    where = "across" if axis == "x" else "down"
+    return Fix(
+        "repeat",
+        0.0,
+        "layer",
+        {"layer": layer.id, f"repeat_{axis}": "mirror"},
+        f"Let {layer.label} go on {where}, mirrored",
+    )
+
+
 def pointer_reach(axis: str, value: float, before: float) -> Fix:
     """A shorter reach of the pointer along an axis, its sign kept."""
     text = f"Let the pointer reach {value:g} px instead of {before:g}"

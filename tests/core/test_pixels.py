@@ -86,8 +86,9 @@ def test_a_piece_that_comes_again_soon_is_told_in_seconds() -> None:
     )  # fmt: skip
     (finding,) = looked(made, {"wall": spotted(400)}, "repeat")
     assert finding.side == "again" and finding.amount == pytest.approx(60 / 4, rel=0.01), "400 px at 100 px a second"
-    slow, _ = apply(made, "driver", {"driver": "time", "duration": "60"})
-    assert looked(slow, {"wall": spotted(400)}, "repeat") == []
+    assert looked(after(made, finding), {"wall": spotted(400)}, "repeat") == []
+    nearly = after(made, finding, duration=str(finding.fixes[0].value * 0.985))
+    assert len(looked(nearly, {"wall": spotted(400)}, "repeat")) == 1
 
 
 def disc_on(background: tuple[int, int, int], ring: bool) -> tuple[np.ndarray, np.ndarray]:
@@ -254,6 +255,11 @@ def test_an_actor_cut_by_the_views_edge_is_measured_to_half_a_pixel() -> None:
         points[:, 0].max() - 320, abs=0.01
     )
     assert (finding.side, finding.severity) == ("right", "warning")
+    for number, fix in enumerate(finding.fixes):
+        assert (
+            fix.kind == "reach"
+            and looked(after(made, finding, number), {"man": np.full((80, 60, 4), 255, np.uint8)}, "cut") == []
+        )
     assert looked(walking_off(130 - 9), {"man": np.full((80, 60, 4), 255, np.uint8)}, "cut") == []
     assert looked(walking_off(400), {"man": np.full((80, 60, 4), 255, np.uint8)}, "cut") == [], "it was meant to leave"
 
@@ -307,3 +313,16 @@ def test_weight_tells_what_is_drawn_over_what_could_be_one_and_resizes_what_is_t
     assert resized.layers[0].art.width == 4096
     at = [project(stage_at(each, State())["wall"].matrix[0], corners(each.layers[0]))[0] for each in (large, resized)]
     assert at[0] == pytest.approx(at[1], abs=0.6), "it is seen as large as before"
+
+
+def test_a_camera_that_cuts_a_subject_goes_as_far_as_it_may() -> None:
+    made = scene(
+        layer("man", 60, 80, frames={"columns": 1, "rows": 1, "count": 1, "fps": 1}), view=VIEW, drivers={"scroll": {}, "pointer": {"reach_x": 5}},
+        tracks=[track("camera", "x", "scroll", (0, 0), (1, 150))],
+    )  # fmt: skip
+    art = {"man": np.full((80, 60, 4), 255, np.uint8)}
+    (finding,) = looked(made, art, "cut")
+    (fix,) = (fix for fix in finding.fixes if fix.edit == "shorten")
+    assert fix.value == pytest.approx((160 - 30 + 2 - 5) / 150, abs=0.005)
+    assert looked(after(made, finding, finding.fixes.index(fix)), art, "cut") == []
+    assert len(looked(after(made, finding, finding.fixes.index(fix), share=str(fix.value * 1.01)), art, "cut")) == 1

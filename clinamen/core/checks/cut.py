@@ -12,8 +12,9 @@ import numpy as np
 from clinamen.core.arrays import Floats
 from clinamen.core.bounds.fill_reach import hull_of
 from clinamen.core.bounds.largest import largest
-from clinamen.core.checks.base import Check, Finding, Severity, Subject, Where, describe_state, register
-from clinamen.core.document import Layer, seen_layers
+from clinamen.core.checks.base import Check, Finding, Fix, Severity, Subject, Where, describe_state, register
+from clinamen.core.checks.less import less_move
+from clinamen.core.document import Layer, Scene, seen_layers
 from clinamen.core.interval import Interval
 from clinamen.core.motion.states import Cells, State, States
 from clinamen.core.quantities import shown
@@ -41,7 +42,7 @@ class CutCheck(Check):
         for layer in seen_layers(subject.scene):
             if layer.repeats or layer.depth == "infinite" or layer.opacity <= 0:
                 continue
-            found += subject.kept(self.id, layer, lambda layer=layer: self._cuts(subject, layer))  # type: ignore[misc]
+            found += subject.kept(f"cut {subject.with_fixes}", layer, lambda layer=layer: self._cuts(subject, layer))  # type: ignore[misc]
         return sorted(found, key=lambda finding: -finding.amount)
 
     def _cuts(self, subject: Subject, layer: Layer) -> list[Finding]:
@@ -57,9 +58,18 @@ class CutCheck(Check):
             f"{layer.label} rests in the view and is cut by {shown(cut, 1)} px on the {SIDES[side]} "
             f"({describe_state(subject.scene, state)})"
         )
-        return [
-            Finding(self.id, severity, layer.id, state, cut, self.unit, followed.where(state), message, SIDES[side])
-        ]
+        fixes = _fixes(subject, layer) if subject.with_fixes else ()
+        where, edge = followed.where(state), SIDES[side]
+        return [Finding(self.id, severity, layer.id, state, cut, self.unit, where, message, edge, fixes)]
+
+
+def _fixes(subject: Subject, layer: Layer) -> tuple[Fix, ...]:
+    """Less of what moves it, by the driver that cures it alone."""
+
+    def holds(scene: Scene) -> bool:
+        return _Followed(Subject(scene, subject.sets, False), scene.layer(layer.id)).worst()[0] <= LEAST
+
+    return less_move(subject.scene, holds)
 
 
 @dataclass(frozen=True)

@@ -10,8 +10,8 @@ from functools import partial
 import numpy as np
 
 from clinamen.core.bounds.speeds import state_on, top_speed
-from clinamen.core.checks.base import Check, Finding, Subject, describe_state, register
-from clinamen.core.checks.speed import pace_of
+from clinamen.core.checks.base import Check, Finding, Fix, Subject, describe_state, register
+from clinamen.core.checks.speed import pace_of, slower
 from clinamen.core.document import Layer, Scene, seen_layers
 from clinamen.core.motion.states import State
 from clinamen.core.quantities import shown
@@ -65,7 +65,13 @@ class RepeatCheck(Check):
             f"the same piece of {layer.label} is in the view {shown(seen, 2)} times at once ({describe_state(scene, state)}); "
             f"its art would have to be {shown(layer.art.width * seen, 0)} px wide, or mirrored where it repeats"
         )
-        return [Finding(self.id, "note", layer.id, state, seen, self.unit, subject.whole_view, message, "at once")]
+        fixes: tuple[Fix, ...] = ()
+        if layer.repeat.x == "tile" and seen / 2 < TWICE:
+            values = {"layer": layer.id, "repeat_x": "mirror"}
+            fixes = (Fix("mirror", 0.0, "layer", values, f"Mirror {layer.label} where it repeats"),)
+        return [
+            Finding(self.id, "note", layer.id, state, seen, self.unit, subject.whole_view, message, "at once", fixes)
+        ]
 
     def _again(self, subject: Subject, layer: Layer) -> list[Finding]:
         """How soon a piece comes again at the layer's top speed."""
@@ -83,7 +89,12 @@ class RepeatCheck(Check):
         state = state_on(driver, at)
         pace = " at the pace of reading on" if driver == "scroll" else ""
         message = f"the same piece of {layer.label} comes again after {shown(after, 1)} s{pace} ({describe_state(scene, state)})"
-        return [Finding(self.id, "note", layer.id, state, 60 / after, self.unit, subject.whole_view, message, "again")]
+        fixes = (slower(scene, driver, SOON / after),)
+        return [
+            Finding(
+                self.id, "note", layer.id, state, 60 / after, self.unit, subject.whole_view, message, "again", fixes
+            )
+        ]
 
 
 def period(layer: Layer) -> float:

@@ -69,7 +69,7 @@ class SpeedCheck(Check):
             f"{layer.label} goes {shown(speed, 0)} px a second {when}{quick} ({describe_state(scene, state)}); more than the "
             f"view's width in a second is hard to follow"
         )
-        fixes = (_slower(scene, driver, speed / limit),)
+        fixes = (slower(scene, driver, speed / limit),)
         return Finding(self.id, "note", layer.id, state, speed, self.unit, subject.whole_view, message, driver, fixes)
 
     def _flashes(self, subject: Subject, layer: Layer) -> list[Finding]:
@@ -84,7 +84,7 @@ class SpeedCheck(Check):
             f"{layer.label} flashes up to {count} times in a second, by its {why} ({describe_state(subject.scene, state)}); "
             "more than three are dangerous to some (WCAG 2.2, 2.3.1)"
         )
-        fixes: tuple[Fix, ...] = ()
+        fixes: tuple[Fix, ...] = (slower(subject.scene, "time", count / FLASHES),)
         if why == "cells" and layer.frames is not None:
             fps = math.floor(layer.frames.fps * FLASHES / count * 100) / 100
             fixes = (
@@ -118,7 +118,7 @@ def pace_of(scene: Scene, driver: str) -> float:
     return 1 / scene.drivers.time.duration if scene.drivers.time else 0.0
 
 
-def _slower(scene: Scene, driver: str, times: float) -> Fix:
+def slower(scene: Scene, driver: str, times: float) -> Fix:
     """The driver as much longer as the layer is too quick."""
     if driver == "scroll":
         assert scene.drivers.scroll is not None

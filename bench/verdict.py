@@ -3,6 +3,7 @@
 python -m bench.verdict
 """
 
+import resource
 import statistics
 import time
 from collections.abc import Callable
@@ -93,6 +94,7 @@ def main() -> None:
             )
         )  # fmt: skip
         print(f"{label}: first {1000 * first:.0f} ms (with reading the art); after that {told}")
+        print(f"    memory at most so far: {resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1e6:.2f} GB")
         art.scene = made
         subject = Subject(moved(made, 99), art.opaque_sets(made), False, art=Telling(art))
         for check in CHECKS.values():

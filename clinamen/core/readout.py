@@ -8,7 +8,7 @@ from clinamen.core.bounds.needs import SIDES, Needs, shortage
 from clinamen.core.bounds.opaque import OpaqueSet
 from clinamen.core.bounds.sharpness import sharpest_use
 from clinamen.core.checks.edge import kept_out
-from clinamen.core.document import Layer, Scene
+from clinamen.core.document import Layer, Scene, resting_depth
 from clinamen.core.motion.mixes import Motion
 from clinamen.core.motion.states import State, States
 from clinamen.core.optics import rate_of
@@ -57,9 +57,10 @@ def read_layer(scene: Scene, layer: Layer, opaque: OpaqueSet, needs: Needs) -> R
         if SIDES[low] in spare and SIDES[high] in spare:
             size = layer.art.width if name == "width" else layer.art.height
             needed[name] = size - spare[SIDES[low]] - spare[SIDES[high]]
-    depth = None if layer.depth == "infinite" else float(layer.depth)
+    resting = resting_depth(scene, layer)
+    depth = None if resting == "infinite" else float(resting)
     return Reading(
-        rate_of(layer.depth, scene.lens_distance), depth, _went(scene, layer, motion), spare, needed,
+        rate_of(resting, scene.lens_distance), depth, _went(scene, layer, motion), spare, needed,
         sharpest_use(scene, layer, needs),
     )  # fmt: skip
 

@@ -206,7 +206,7 @@ def proof_map(request: HttpRequest, pk: Any) -> HttpResponse:
     """Where each check fails over the range of a driver."""
     desk = desk_of(scene_of(request, pk), choice_of(request.GET, "proof"))
     assert isinstance(desk, ProofRoom)
-    return render(request, "scenes/rooms/proof_map.html", {"map": desk.map, "desk": desk})
+    return render(request, "scenes/rooms/proof_map.html", {"map": None if desk.waiting else desk.map, "desk": desk})
 
 
 @login_required
@@ -215,6 +215,11 @@ def report(request: HttpRequest, pk: Any) -> HttpResponse:
     """The proof as a page that prints, or with `download` as a file."""
     scene = scene_of(request, pk)
     desk = desk_of(scene, Choice("proof"))
+    if desk.waiting:
+        messages.warning(
+            request, "The report waits for art that is still being prepared; ask for it when that is ready"
+        )
+        return redirect("scene-room", pk=pk, room="proof")
     source = f"revision {desk.revision.number}"
     findings = [desk.fixed_findings.get(finding.key, finding) for finding in desk.findings]
     answer = HttpResponse(REPORTS["html"].write(Proved(desk.document, findings, source, desk.subject)))

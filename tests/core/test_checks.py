@@ -101,6 +101,8 @@ def test_focus_on_nothing_is_found_at_rest_and_at_keys_and_the_fix_focuses() -> 
     assert found("focus", fixed(between, fix)) == []
     pulled = made(lens=lens, tracks=[track("camera", "focus", "scroll", (0, 0), (0.5, -0.1), (1, 0))])
     assert [x.state.scroll for x in found("focus", pulled)] == [0.5]
+    (late,) = found("focus", pulled)
+    assert late.fixes[0].edit == "focus-at" and found("focus", fixed(pulled, late.fixes[0])) == []
     assert found("focus", made()) == [], "a lens that is closed softens nothing"
 
 

@@ -7,6 +7,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from clinamen.core.bounds.needs import Needs
 from clinamen.core.checks import prove
 from clinamen.core.drawing import ladder, plan, turntable
 from clinamen.core.drawing.standing import standing
@@ -18,6 +19,7 @@ from clinamen.core.ground import PLANES
 from clinamen.core.motion.states import State
 from clinamen.core.optics import rate_of
 from clinamen.core.raster import render
+from clinamen.core.readout import read_layer
 from clinamen.core.shifting import plainly_shifted
 from clinamen.core.stage import corners, framed, project, stage_at
 from tests.conftest import full_sets, layer, noise, scene, shelf_of, track
@@ -301,3 +303,15 @@ def test_cards_stand_on_the_turntable_where_they_are_seen_and_at_their_rate(
     rate = float(sheet.rate[0]) * made.lens_distance / ahead[0]
     assert at[:2] == pytest.approx((points[0] - (960, 540)) * scale, abs=1e-3 * max(1, math.hypot(*points[0])))
     assert at[2] == pytest.approx((rate / near - 0.5) * table.long, abs=0.05)
+
+
+def test_the_readout_says_where_a_layer_stands_with_what_carries_it() -> None:
+    pushed, _ = apply(grouped(), "group-shift", {"group": "House", "shift": "400"})
+    reading = read_layer(pushed, pushed.layer("roof"), full_sets(pushed)["roof"], Needs(pushed))
+    assert reading.depth == 700 and reading.rate == pytest.approx(rates(pushed)["roof"])
+    hidden, _ = apply(pushed, "group-as-one", {"group": "House", "visible": "0"})
+    assert {rung.layer.id: rung.seen for rung in ladder.draw(hidden).rungs} == {
+        "wall": True,
+        "roof": False,
+        "cat": False,
+    }

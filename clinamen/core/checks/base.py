@@ -142,7 +142,9 @@ class Subject:
         """What is asked of one layer, kept for as long as nothing that moves it and nothing of its art changes."""
         if self.art is None:
             return work()
-        return cast(T, _kept.get((what, self.needs.key(layer), self.art.shelf.key_of(layer)), work))
+        shelf = self.art.shelf
+        key = what, self.needs.key(layer), shelf.key_of(layer), shelf.is_ready(layer)
+        return cast(T, _kept.get(key, work))
 
     def needs_at(self, state: State) -> Needs:
         """Needed art at one state only, shared by all who ask for that state."""

@@ -6,6 +6,7 @@ outline is followed; what is not an actor and has no foot is only noted.
 """
 
 from dataclasses import dataclass
+from functools import partial
 
 import numpy as np
 
@@ -42,25 +43,30 @@ class CutCheck(Check):
         for layer in seen_layers(subject.scene):
             if layer.repeats or layer.depth == "infinite" or layer.opacity <= 0:
                 continue
-            found += subject.kept(f"cut {subject.with_fixes}", layer, lambda layer=layer: self._cuts(subject, layer))  # type: ignore[misc]
+            worst = subject.kept(self.id, layer, partial(_worst, subject, layer))
+            if worst is not None:
+                found.append(self._finding(subject, layer, *worst))
         return sorted(found, key=lambda finding: -finding.amount)
 
-    def _cuts(self, subject: Subject, layer: Layer) -> list[Finding]:
-        followed = _Followed(subject, layer)
-        if not followed.rests_inside:
-            return []
-        cut, state = followed.worst()
-        side = followed.side(state)
-        if cut <= LEAST or followed.gone(state):
-            return []
+    def _finding(self, subject: Subject, layer: Layer, cut: float, state: State, edge: str, where: Where) -> Finding:
         severity: Severity = "warning" if layer.frames is not None or layer.foot is not None else "note"
         message = (
-            f"{layer.label} rests in the view and is cut by {shown(cut, 1)} px on the {SIDES[side]} "
+            f"{layer.label} rests in the view and is cut by {shown(cut, 1)} px on the {edge} "
             f"({describe_state(subject.scene, state)})"
         )
         fixes = _fixes(subject, layer) if subject.with_fixes else ()
-        where, edge = followed.where(state), SIDES[side]
-        return [Finding(self.id, severity, layer.id, state, cut, self.unit, where, message, edge, fixes)]
+        return Finding(self.id, severity, layer.id, state, cut, self.unit, where, message, edge, fixes)
+
+
+def _worst(subject: Subject, layer: Layer) -> tuple[float, State, str, Where] | None:
+    """The largest cut, its state, side and place; None where there is none, or the layer leaves altogether."""
+    followed = _Followed(subject, layer)
+    if not followed.rests_inside:
+        return None
+    cut, state = followed.worst()
+    if cut <= LEAST or followed.gone(state):
+        return None
+    return cut, state, SIDES[followed.side(state)], followed.where(state)
 
 
 def _fixes(subject: Subject, layer: Layer) -> tuple[Fix, ...]:

@@ -4,9 +4,11 @@ import numpy as np
 
 from clinamen.core.checks.base import Check, Finding, Fix, Subject, describe_state, register
 from clinamen.core.document import is_seen, seen_layers
+from clinamen.core.edits.registry import EDITS
+from clinamen.core.errors import BadEdit
 from clinamen.core.motion.states import State
 from clinamen.core.optics import SHARP
-from clinamen.core.quantities import shown
+from clinamen.core.quantities import plain, shown
 from clinamen.core.stage import Sheet, stage_at
 
 
@@ -38,11 +40,14 @@ class FocusCheck(Check):
             f"the lens is focused on no sheet ({describe_state(subject.scene, state)}): the sharpest is {layer.label}, "
             f"{shown(soft, 1)} px soft"
         )
-        fixes: tuple[Fix, ...] = ()
+        rate, focused = float(sheet.rate[0]), f"Focus on {layer.label}"
+        driver, at = ("scroll", state.scroll) if state.scroll else ("time", state.time)
         if number == 0:
-            rate = float(sheet.rate[0])
-            values = {"on": layer.id}
-            fixes = (Fix("focus", rate, "focus", values, f"Focus on {layer.label}"),)
+            fix = Fix("focus", rate, "focus", {"on": layer.id}, focused)
+        else:
+            values = {"on": layer.id, "driver": driver, "at": plain(at)}
+            fix = Fix("focus", rate, "focus-at", values, f"{focused} at {shown(at, 3)} over {driver}")
+        fixes = (fix,) if subject.with_fixes and _cured(subject, fix, state) else ()
         place = subject.whole_view
         return Finding(self.id, "warning", layer.id, state, soft, self.unit, place, message, f"focus {number}", fixes)
 
@@ -63,3 +68,12 @@ def _sharpest(subject: Subject, state: State) -> Sheet:
         if is_seen(subject.scene, x.layer) and x.layer.takes.focus
     ]
     return sheets[int(np.argmin([float(sheet.disc[0]) for sheet in sheets]))]
+
+
+def _cured(subject: Subject, fix: Fix, state: State) -> bool:
+    """True where a fix leaves something sharp at the state."""
+    try:
+        changed, _ = EDITS[fix.edit](subject.scene, fix.values)
+    except BadEdit:
+        return False
+    return float(_sharpest(Subject(changed, subject.sets, False), state).disc[0]) / 4 <= SHARP

@@ -1,5 +1,7 @@
 """Ghost: the move shows more of the place behind a cut-out than was filled, and the hole comes into sight."""
 
+import math
+
 from clinamen.core.bounds.fill_reach import reach_between
 from clinamen.core.checks.base import Check, Finding, Fix, Subject, Where, describe_state, register
 from clinamen.core.document import Layer, seen_layers
@@ -7,7 +9,6 @@ from clinamen.core.prep.steps import Fill
 from clinamen.core.quantities import shown
 
 TOLERANCE = 0.5  # px of the sheet behind
-SPARE = 4  # px filled beyond what is needed
 MARK = 60.0  # view px: half the side of the place that is marked
 
 
@@ -48,7 +49,7 @@ def _short(subject: Subject, layer: Layer, index: int, fill: Fill) -> list[Findi
         f"{layer.label} is filled {fill.reach:.0f} px behind {front}, the move uncovers {need.pixels:.1f} px "
         f"({describe_state(scene, need.state)})"
     )
-    reach = float(round(need.pixels + SPARE))
+    reach = float(math.ceil(need.pixels - TOLERANCE))
     values = {"layer": layer.id, "index": str(index), "reach": f"{reach:.0f}"}
     fix = Fix("fill", reach, "step-set", values, f"Fill {reach:.0f} px behind {front}")
     amount = need.pixels - fill.reach

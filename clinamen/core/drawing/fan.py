@@ -4,7 +4,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from clinamen.core.document import Scene, seen_layers
+from clinamen.core.document import Scene, resting_depth, seen_layers
 from clinamen.core.drawing.colour import depth_colour
 from clinamen.core.drawing.scales import round_steps
 from clinamen.core.motion.mixes import Motion
@@ -80,7 +80,7 @@ def draw(
     for layer, row, label_y in zip(layers, values, labels, strict=True):
         points = " ".join(f"{x_of(a):.1f},{y_of(v):.1f}" for a, v in zip(at, row, strict=True))
         most = row[np.argmax(np.abs(row))] if len(row) else 0.0
-        colour = depth_colour(rate_of(layer.depth, scene.lens_distance))
+        colour = depth_colour(rate_of(resting_depth(scene, layer), scene.lens_distance))
         curves.append(
             FanLine(
                 layer.id,

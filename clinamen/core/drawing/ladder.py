@@ -2,7 +2,7 @@
 
 from dataclasses import dataclass
 
-from clinamen.core.document import Layer, Scene, resting_depth
+from clinamen.core.document import Layer, Scene, is_seen, resting_depth
 from clinamen.core.drawing.colour import depth_colour
 from clinamen.core.drawing.plan import nearest_rate
 from clinamen.core.drawing.scales import round_steps
@@ -30,6 +30,7 @@ class Rung:
     colour: str
     depth: str
     card: bool = True
+    seen: bool = True
 
 
 @dataclass(frozen=True)
@@ -65,7 +66,18 @@ def draw(scene: Scene, folded: frozenset[str] = frozenset()) -> Ladder:
         line = f"M{RAIL},{y:.1f} C{RAIL + 18},{y:.1f} {CARD_LEFT - 20},{middle:.1f} {CARD_LEFT},{middle:.1f}"
         depth = "∞" if rest == "infinite" else f"{'+' if rest > 0 else ''}{shown(rest, 0)}"
         rungs.append(
-            Rung(layer, rate, round(y, 1), round(top, 1), card, line, depth_colour(rate), depth, layer.id in carded)
+            Rung(
+                layer,
+                rate,
+                round(y, 1),
+                round(top, 1),
+                card,
+                line,
+                depth_colour(rate),
+                depth,
+                layer.id in carded,
+                is_seen(scene, layer),
+            )
         )
     marks = round_steps(0.0, near, TICKS)
     ticks = [(round(TOP + value / near * (bottom - TOP), 1), f"{value:g}") for value in marks]

@@ -94,6 +94,22 @@ def pull_focus(scene: Scene, values: Values) -> Edited:
     return scene.model_copy(update={"tracks": (*kept, track)}), f"Focus pulled from {first.label} to {last.label}"
 
 
+@edit("focus-at")
+def focus_at(scene: Scene, values: Values) -> Edited:
+    """Let the lens be focused on the layer `on` where a key of focus stands, `at` its place on a `driver`; other keys stay."""
+    driver, layer = driver_of(scene, values), layer_of(scene, {"layer": values.get("on", "")})
+    end = scene.drivers.end(driver)
+    at = number(values.get("at", ""), "at", 0, end, "s")
+    track = next((t for t in scene.tracks if t.keys and t.name == ("camera", "focus", driver)), None)
+    index = next((i for i, key in enumerate(track.keys) if abs(key.at - at) <= 1e-6 * end), None) if track else None
+    if track is None or index is None:
+        raise BadEdit(f"at: no knot of focus stands at {shown(at, 3)} over {driver}; choose a place that has one")
+    value = resting_rate(scene, layer) - scene.camera.focus
+    keys = (*track.keys[:index], track.keys[index].model_copy(update={"value": value}), *track.keys[index + 1 :])
+    tracks = tuple(t.model_copy(update={"keys": keys}) if t is track else t for t in scene.tracks)
+    return scene.model_copy(update={"tracks": tracks}), f"Focused on {layer.label} at {shown(at, 3)} over {driver}"
+
+
 @edit("no-pull")
 def no_pull(scene: Scene, values: Values) -> Edited:
     """Take all keys of focus out: the lens stays focused as at rest."""

@@ -56,7 +56,8 @@ class Telling:
     shelf: ArtShelf
 
     def _kept(self, what: tuple[object, ...], layer: Layer, work: Callable[[], T]) -> T:
-        return cast(T, _told.get((*what, self.shelf.key_of(layer), layer.frames), work))
+        key = self.shelf.key_of(layer), self.shelf.is_ready(layer), layer.frames  # a preview tells of itself alone
+        return cast(T, _told.get((*what, *key), work))
 
     def joint(self, layer: Layer, axis: str) -> Seam:
         """The joint of art that is tiled along an axis."""

@@ -3,6 +3,7 @@
 from collections import Counter
 from typing import Any
 
+from clinamen.core.document import is_seen
 from clinamen.core.document.carrying import WITHIN
 from clinamen.core.edits.groups import group_of, inside, outermost_in, shift_of
 from clinamen.core.exchange.stack import too_small
@@ -31,7 +32,7 @@ class ArtRoom(LayerDesk):
                 rows += [{"headings": headings}] if headings else []
                 continue
             rows.append({
-                "number": number, "layer": layer, "picture": self.picture_of(layer),
+                "seen": is_seen(self.document, layer), "number": number, "layer": layer, "picture": self.picture_of(layer),
                 "art": self.card_address(layer), "headings": headings,
                 "steps": len(recipe_of(layer).steps), "soft": too_small(layer),
                 "uses": uses[layer.art.file] if layer.art.file else 1,

@@ -1,13 +1,12 @@
 """Fringe: along the edge of what was cut out, colours of the old background are left."""
 
-from clinamen.core.checks.base import Check, Finding, Fix, Subject, Where, register
+from clinamen.core.checks.base import Check, Finding, Fix, Subject, register
 from clinamen.core.document import Layer, Scene, seen_layers
 from clinamen.core.motion.states import State
 from clinamen.core.pictures.telling import Rim, cut_steps
 from clinamen.core.prep.steps import Fringe
 from clinamen.core.quantities import shown
 from clinamen.core.recipes import recipe_of
-from clinamen.core.stage import corners, project, stage_at
 
 SEEN = 5.0  # ΔE (CIE76) beyond what the piece itself varies: twice what is just noticed side by side (2.3, Mahy et al. 1994)
 OUTWARD = 0.2  # of the way to the old background
@@ -47,7 +46,7 @@ class FringeCheck(Check):
         )
         fixes = _fixes(subject, layer) if subject.with_fixes else ()
         return Finding(
-            self.id, "warning", layer.id, State(), amount, self.unit, _box(subject, layer), message, "", fixes
+            self.id, "warning", layer.id, State(), amount, self.unit, subject.resting_box(layer), message, "", fixes
         )
 
 
@@ -71,18 +70,3 @@ def _fixes(subject: Subject, layer: Layer) -> tuple[Fix, ...]:
                 Fix("fringe", float(reach), "step-add", values, f"Take the fringe of {layer.label} off, {reach} px"),
             )
     return ()
-
-
-def _box(subject: Subject, layer: Layer) -> Where:
-    """Where the layer stands at rest, as far as it is in the view."""
-    view = subject.scene.view
-    points, ahead = project(
-        stage_at(subject.scene, State(), subject.motion, (layer,)).sheets[0].matrix[0], corners(layer)
-    )
-    if (ahead <= 0).any():
-        return subject.whole_view
-    low, high = (
-        points.min(axis=0).clip(0, [view.width, view.height]),
-        points.max(axis=0).clip(0, [view.width, view.height]),
-    )
-    return Where(*low.tolist(), *(high - low).tolist())

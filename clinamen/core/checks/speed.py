@@ -136,7 +136,7 @@ def _of_cells(subject: Subject, layer: Layer) -> tuple[int, str, float]:
     frames = layer.frames
     if frames is None or subject.art is None or frames.play == "once":
         return 0, "cells", 0.0
-    large = LARGE / max(_share(subject, layer), 1e-9)
+    large = LARGE / max(subject.resting_share(layer), 1e-9)
     steps = [1 if up >= large else -1 if down >= large else 0 for up, down in subject.art.flicker(layer)]
     steps = steps if frames.play == "cycle" else [*steps[:-1], *(-step for step in steps[-2::-1])]
     turned = _opposing(np.array(steps * math.ceil(1 + frames.fps / max(len(steps), 1)), float))
@@ -147,7 +147,7 @@ def _of_cells(subject: Subject, layer: Layer) -> tuple[int, str, float]:
 def _of_opacity(subject: Subject, layer: Layer) -> tuple[int, str, float]:
     """The most flashes in a second that a layer's coming and going can make, and when they begin."""
     time = subject.scene.drivers.time
-    if time is None or not subject.motion.fades_over(layer, "time") or _share(subject, layer) < LARGE:
+    if time is None or not subject.motion.fades_over(layer, "time") or subject.resting_share(layer) < LARGE:
         return 0, "opacity", 0.0
     at = np.linspace(0, min(time.duration, LONGEST), int(min(time.duration, LONGEST) * RATE) + 1)
     opacity = stage(subject.scene, States.still(len(at), time=at), subject.motion, (layer,)).sheets[0].opacity
@@ -190,12 +190,3 @@ def _most_within(times: Floats, second: float = 1.0) -> tuple[int, float]:
     counts = np.searchsorted(times, times + second, side="left") - np.arange(len(times))
     index = int(counts.argmax())
     return int(counts[index]), float(times[index])
-
-
-def _share(subject: Subject, layer: Layer) -> float:
-    """Share of the view that a layer's box takes at rest, at most all of it."""
-    view = subject.scene.view
-    if layer.repeats:
-        return 1.0
-    area = layer.art.width * layer.art.height * layer.framing.scale**2 * layer.framing.stretch
-    return min(1.0, area / (view.width * view.height))

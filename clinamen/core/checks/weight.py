@@ -95,7 +95,7 @@ class WeightCheck(Check):
 
     def _drawing(self, subject: Subject, layers: list[Layer]) -> list[Finding]:
         found = []
-        shares = {layer.id: _share(subject.scene, layer) for layer in layers}
+        shares = {layer.id: subject.resting_share(layer) for layer in layers}
         drawn = sum(shares.values())
         if drawn > DRAWN:
             most = max(layers, key=lambda layer: shares[layer.id])
@@ -116,16 +116,6 @@ class WeightCheck(Check):
 
 def _bytes(layer: Layer) -> float:
     return float(layer.strip[0] * layer.strip[1] * BYTES)
-
-
-def _share(scene: Scene, layer: Layer) -> float:
-    """How much of the view a layer's box covers at rest, at most all of it."""
-    wide, high = (getattr(layer.art, side) * layer.framing.scale for side in ("width", "height"))
-    sides = [
-        1.0 if how != "none" else min(1.0, size / whole)
-        for size, whole, how in ((wide, scene.view.width, layer.repeat.x), (high, scene.view.height, layer.repeat.y))
-    ]
-    return sides[0] * sides[1]
 
 
 def _savings(subject: Subject, layers: list[Layer], total: float) -> str:

@@ -133,6 +133,10 @@ def test_a_foot_is_dragged_moved_with_its_layer_and_taken_away() -> None:
     assert by_hand.layer("tree").foot is None and by_hand.layer("tree").depth == 77
     with pytest.raises(BadEdit, match="^foot: is not below the horizon"):
         apply(stood, "foot", {"layer": "tree", "x": "960", "y": "400"})
+    leaning, _ = apply(stood, "tilt", {"layer": "tree", "lean": "20"})
+    assert leaning.layer("tree").foot is None
+    with pytest.raises(BadEdit, match="let it stand upright first"):
+        apply(leaning, "foot", {"layer": "tree"})
     assert "foot" not in made.to_json()["layers"][0] and "ground" not in scene(layer("a", 9, 9)).to_json()
 
 

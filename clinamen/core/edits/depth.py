@@ -120,6 +120,8 @@ def set_foot(scene: Scene, values: Values) -> Edited:
     layer = layer_of(scene, values)
     if values.get("off"):
         return with_layer(scene, layer.model_copy(update={"foot": None})), f"{layer.label} stands by itself"
+    if layer.tilt.lean or layer.tilt.turn:
+        raise BadEdit(f"{layer.label}: leans or is turned; let it stand upright first")
     if "x" in values:
         x = number(values["x"], "foot across", -1e6, 1e6, "px") - scene.view.width / 2
         y = number(values["y"], "foot down", -1e6, 1e6, "px") - scene.view.height / 2

@@ -26,8 +26,9 @@ def set_tilt(scene: Scene, values: Values) -> Edited:
     for name in tilt:
         if name in values:
             tilt[name] = number(values[name], name, -360, 360, "° deg")
+    foot = None if any(tilt.values()) else layer.foot
     says = f"{layer.label} leans {shown(tilt['lean'], 1)}° and is turned {shown(tilt['turn'], 1)}°"
-    return with_layer(scene, layer.model_copy(update={"tilt": Tilt(**tilt)})), says
+    return with_layer(scene, layer.model_copy(update={"tilt": Tilt(**tilt), "foot": foot})), says
 
 
 def _through(scene: Scene, values: Values) -> float:

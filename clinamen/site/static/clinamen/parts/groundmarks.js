@@ -1,16 +1,15 @@
 // The ground in the view at rest: the horizon, where the ground meets the picture plane, and the chosen layer's foot, all dragged.
-import {choice, edit, preview, settled} from '../lib/queue.js';
+import {choice} from '../lib/queue.js';
+import {draggable} from './marks.js';
 import {make} from './tones.js';
 import {frame, stage} from './view.js';
 
 const marks = document.getElementById('ground-marks');
-/** @type {{mark: any, request: [string, Record<string, unknown>] | null} | null} */
-let held = null;
 const shown = () => stage.ground && (stage.ground.foot || localStorage.getItem('show-ground'));
 function drawMarks() {
   const box = /** @type {HTMLInputElement | null} */ (document.getElementById('show-ground'));
   if (box) box.checked = !!shown();
-  if (held) return;
+  if (isHeld()) return;
   const focused = document.activeElement?.id;
   marks.replaceChildren();
   if (!shown()) return;
@@ -35,41 +34,14 @@ function asks(kind, x, y) {
   if (kind === 'foot') return ['foot', {layer: choice().chosen, x, y}];
   return ['ground', kind === 'horizon' ? {horizon_at: y} : {meets_at: y}];
 }
-marks.addEventListener('pointerdown', (event) => {
-  const mark = event.target.closest('[data-ground]');
-  if (!mark || event.button) return;
-  event.preventDefault();
-  mark.focus({preventScroll: true});
-  marks.setPointerCapture(event.pointerId);
-  held = {mark, request: null};
-});
-marks.addEventListener('pointermove', (event) => {
-  if (!held) return;
-  const {left, top, scale, host} = frame(), kind = held.mark.dataset.ground;
-  const x = event.clientX - host.left, y = event.clientY - host.top;
-  held.mark.setAttribute('transform', `translate(${kind === 'foot' ? x : left} ${y})`);
-  held.request = asks(kind, (x - left) / scale, (y - top) / scale);
-  preview(...held.request);
-});
-marks.addEventListener('pointerup', async () => {
-  const done = held?.request;
-  if (done) { await settled(); await edit(...done); }
-  held = null;
-  drawMarks();
-});
-marks.addEventListener('keydown', (event) => {
-  const mark = event.target.closest('[data-ground]'), by = event.shiftKey ? 20 : 2;
-  const way = {ArrowLeft: [-by, 0], ArrowRight: [by, 0], ArrowUp: [0, -by], ArrowDown: [0, by]}[event.key];
-  if (!mark || !way) return;
-  event.preventDefault();
-  edit(...asks(mark.dataset.ground, +(mark.dataset.x ?? 0) + way[0], +mark.dataset.y + way[1]));
+const isHeld = draggable(marks, {
+  selector: '[data-ground]', asks: (mark, x, y) => asks(mark.dataset.ground, x, y), at: (mark) => [+(mark.dataset.x ?? 0), +mark.dataset.y],
+  follows: (mark, x, y) => `translate(${mark.dataset.ground === 'foot' ? x : frame().left} ${y})`, steps: [2, 20], draw: drawMarks,
 });
 document.addEventListener('change', (event) => {
   if (event.target.id !== 'show-ground') return;
   localStorage.setItem('show-ground', event.target.checked ? '1' : '');
   drawMarks();
 });
-addEventListener('resize', drawMarks);
-document.addEventListener('staged', drawMarks);
 document.addEventListener('htmx:afterSettle', drawMarks);
 drawMarks();

@@ -1,13 +1,12 @@
 // What is dragged in the view in the room Look: the key light, the ends of fades.
-import {choice, edit, preview, scene, settled} from '../lib/queue.js';
+import {choice, scene} from '../lib/queue.js';
+import {draggable} from './marks.js';
 import {make} from './tones.js';
 import {at as driven, frame, stage} from './view.js';
 
 const marks = document.getElementById('look-marks'), view = document.getElementById('view');
-/** The mark under the hand: what it edits. @type {{mark: any, request: [string, Record<string, unknown>] | null} | null} */
-let held = null;
 function drawMarks() {
-  if (held) return;
+  if (isHeld()) return;
   const {left, top, scale} = frame(), focused = document.activeElement?.id;
   marks.replaceChildren();
   if (/** @type {HTMLInputElement | null} */ (document.getElementById('safe-areas'))?.checked) {
@@ -37,37 +36,7 @@ const asks = (mark, x, y) => {
   const [name, values] = JSON.parse(mark.dataset.does);
   return [name, {layer: choice().chosen, ...values, ...name === 'light' ? {to_x: x, to_y: y} : {x, y}}];
 };
-marks.addEventListener('pointerdown', (event) => {
-  const mark = event.target.closest('[data-mark]');
-  if (!mark || event.button) return;
-  event.preventDefault();
-  mark.focus({preventScroll: true});
-  marks.setPointerCapture(event.pointerId);
-  held = {mark, request: null};
-});
-marks.addEventListener('pointermove', (event) => {
-  if (!held) return;
-  const {left, top, scale, host} = frame(), x = event.clientX - host.left, y = event.clientY - host.top;
-  held.mark.setAttribute('transform', `translate(${x} ${y})`);
-  held.request = asks(held.mark, (x - left) / scale, (y - top) / scale);
-  preview(...held.request);
-});
-marks.addEventListener('pointerup', async () => {
-  const done = held?.request;
-  if (done) { await settled(); await edit(...done); }
-  held = null;
-  drawMarks();
-});
-marks.addEventListener('keydown', (event) => {
-  const mark = event.target.closest('[data-mark]'), by = event.shiftKey ? 50 : 5;
-  const way = {ArrowLeft: [-by, 0], ArrowRight: [by, 0], ArrowUp: [0, -by], ArrowDown: [0, by]}[event.key];
-  if (!mark || !way) return;
-  event.preventDefault();
-  const [x, y] = stage.handles[mark.dataset.mark].at;
-  edit(...asks(mark, x + way[0], y + way[1]));
-});
-addEventListener('resize', drawMarks);
-document.addEventListener('staged', drawMarks);
+const isHeld = draggable(marks, {selector: '[data-mark]', asks, at: (mark) => stage.handles[mark.dataset.mark].at, steps: [5, 50], draw: drawMarks});
 drawMarks();
 // Safe areas are shown to whoever wants them, in every scene of theirs.
 document.addEventListener('change', (event) => {

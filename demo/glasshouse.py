@@ -29,7 +29,9 @@ def svg(body, width=WIDTH, height=TALL + SPARE, defs="", top=-SPARE):
 
 def around(body):
     """A drawing and what of it reaches over the sheet's ends, so that the sheet repeats without a seam."""
-    copies = "".join(f'<use href="#b" x="{x}"/>' for x in (-WIDTH, 0, WIDTH))  # each over the one before it, at every end
+    copies = "".join(
+        f'<use href="#b" x="{x}"/>' for x in (-WIDTH, 0, WIDTH)
+    )  # each over the one before it, at every end
     return f'<defs><g id="b">{body}</g></defs>{copies}'
 
 

@@ -9,6 +9,7 @@ from hypothesis import strategies as st
 
 from clinamen.core.bounds.needs import Needs
 from clinamen.core.checks import prove
+from clinamen.core.document import parse
 from clinamen.core.drawing import ladder, plan, turntable
 from clinamen.core.drawing.standing import standing
 from clinamen.core.edits import apply
@@ -220,6 +221,26 @@ def test_a_lens_keeps_the_rates_or_the_depths_and_says_what_it_does_to_them() ->
     longer = 1920 * 100 / 36
     assert rates(kept)["reef"] == pytest.approx(longer / (longer + 900))
     assert rates(apply(made, "lens", {"focal_length": "100"})[0]) == pytest.approx(rates(made), abs=1e-4)
+
+
+def test_what_is_pushed_back_and_what_moves_in_depth_keep_their_rates_through_another_lens() -> None:
+    made, _ = apply(grouped(), "group-shift", {"group": "House", "shift": "400"})
+    moving = made.to_json()["tracks"] + [track("cat", "depth", "scroll", (0, 0), (1, 250))]
+    made = parse({**made.to_json(), "tracks": moving})
+    for name, values in (("lens", {"angle": "70"}), ("view", {"width": "480"})):
+        changed, _ = apply(made, name, values)
+        for state in (State(), State(1.0)):
+            before, after = (
+                {s.layer.id: float(s.rate[0]) for s in stage_at(each, state).sheets} for each in (made, changed)
+            )
+            assert after == pytest.approx(before, abs=1e-4)
+
+
+def test_true_size_is_kept_from_where_a_layer_really_stands() -> None:
+    made, _ = apply(grouped(), "group-shift", {"group": "House", "shift": "400"})
+    nearer, _ = apply(made, "depth", {"layer": "roof", "depth": "100", "hold": "size"})
+    true = [each.layer("roof").framing.scale / rates(each)["roof"] for each in (made, nearer)]
+    assert true[0] == pytest.approx(true[1], rel=1e-3)
 
 
 def grouped():

@@ -14,12 +14,12 @@ MOST_RATE = 1000.0  # typed; what is so near passes by in a moment
 INFINITE_BELOW = 0.004  # dragged to a rate below this, a layer is infinitely far
 
 
-def moved_in_depth(layer: Layer, depth: Depth, distance: float, hold: str) -> Layer:
+def moved_in_depth(layer: Layer, depth: Depth, distance: float, hold: str, beyond: float = 0.0) -> Layer:
     """The layer at another depth. `hold` "framing" keeps how it looks at rest; "size" keeps its true size, so x, y and
-    scale change by k(new) / k(old). It stands where it was put then, not where its foot was."""
+    scale change by k(new) / k(old). It stands where it was put then, not where its foot was. `beyond`: what carriers add."""
     changes_: dict[str, Any] = {"depth": depth, "foot": None}
     if hold == "size":
-        old, new = rate_of(layer.depth, distance), rate_of(depth, distance)
+        old, new = (rate_of(each if each == "infinite" else each + beyond, distance) for each in (layer.depth, depth))
         if old == 0 or new == 0:
             raise BadEdit(f"{layer.label}: an infinitely far layer has no true size to keep; keep how it looks instead")
         factor = new / old
@@ -43,9 +43,9 @@ def by_rate(scene: Scene, layers: tuple[Layer, ...] | None = None) -> list[Layer
 def put(scene: Scene, layer: Layer, depth: Depth, hold: str) -> Scene:
     """The scene with a layer resting at a depth: what its carriers add is taken off its own."""
     resting = resting_depth(scene, layer)
-    if depth != "infinite" and resting != "infinite" and layer.depth != "infinite":
-        depth -= resting - layer.depth
-    return with_layer(scene, moved_in_depth(layer, rounded(depth), scene.lens_distance, hold))
+    beyond = 0.0 if resting == "infinite" or layer.depth == "infinite" else resting - layer.depth
+    depth = depth if depth == "infinite" else depth - beyond
+    return with_layer(scene, moved_in_depth(layer, rounded(depth), scene.lens_distance, hold, beyond))
 
 
 @edit("depth")

@@ -3,7 +3,7 @@
 import math
 from dataclasses import dataclass
 
-from clinamen.core.document import Layer, Lens, Scene
+from clinamen.core.document import Layer, Lens, Scene, Track
 from clinamen.core.edits.depth import resting_rate
 from clinamen.core.edits.registry import Edited, Values, edit
 from clinamen.core.optics import angle_of_view, focal_length_for
@@ -55,12 +55,39 @@ def set_lens(scene: Scene, values: Values) -> Edited:
     says = f"Lens of {lens.focal_length:g} mm"
     if values.get("lens_keeps") == "depths":
         return changed, f"{says}, every depth kept"
-    ratio = changed.lens_distance / scene.lens_distance
+    return with_rates_kept(scene, changed), says
+
+
+def with_rates_kept(before: Scene, after: Scene) -> Scene:
+    """A scene seen over another lens distance, with every rate as it was before: depths of layers, carriers and the camera's
+    target, and tracks of depth, are as many times as large."""
+    ratio = after.lens_distance / before.lens_distance
+
+    def scaled(depth: float) -> float:
+        return round(depth * ratio, 2) + 0.0
+
+    def keyed(track: Track) -> Track:
+        if track.channel != "depth":
+            return track
+        if track.drift is not None:
+            return track.model_copy(
+                update={"drift": track.drift.model_copy(update={"reach": scaled(track.drift.reach)})}
+            )
+        keys = tuple(key.model_copy(update={"value": scaled(key.value)}) for key in track.keys)
+        return track.model_copy(update={"keys": keys})
+
     layers = tuple(
-        layer if layer.depth == "infinite" else layer.model_copy(update={"depth": round(layer.depth * ratio, 2) + 0.0})
-        for layer in scene.layers
+        layer if layer.depth == "infinite" else layer.model_copy(update={"depth": scaled(layer.depth)})
+        for layer in after.layers
     )
-    return changed.model_copy(update={"layers": layers}), says
+    carriers = tuple(each.model_copy(update={"depth": scaled(each.depth)}) for each in after.carriers)
+    target = after.camera.target.model_copy(update={"depth": scaled(after.camera.target.depth)})
+    return after.model_copy(
+        update={
+            "layers": layers, "carriers": carriers, "camera": after.camera.model_copy(update={"target": target}),
+            "tracks": tuple(keyed(track) for track in after.tracks),
+        }
+    )  # fmt: skip
 
 
 @dataclass(frozen=True)

@@ -7,6 +7,7 @@ from clinamen.core.document import Scene, channels_of
 from clinamen.core.edits import changes
 from clinamen.core.edits.carry import without_bearers
 from clinamen.core.edits.depth import moved_in_depth
+from clinamen.core.edits.lens import with_rates_kept
 from clinamen.core.edits.registry import Edited, Values, choice, driver_of, edit, layer_of, named, time_of, with_layer
 from clinamen.core.errors import BadEdit
 from clinamen.core.motion.implied import implied_rates
@@ -24,12 +25,7 @@ def set_view(scene: Scene, values: Values) -> Edited:
     height = int(number(values.get("height", str(view.height)), "height", 1, document.MAX_VIEW, "px"))
     background = values.get("background", view.background)
     changed = view.model_copy(update={"width": width, "height": height, "background": background})
-    ratio = width / view.width
-    layers = tuple(
-        layer if layer.depth == "infinite" else layer.model_copy(update={"depth": round(layer.depth * ratio, 2) + 0.0})
-        for layer in scene.layers
-    )
-    return scene.model_copy(update={"view": changed, "layers": layers}), f"View of {width} × {height} px"
+    return with_rates_kept(scene, scene.model_copy(update={"view": changed})), f"View of {width} × {height} px"
 
 
 @edit("framing")

@@ -13,6 +13,7 @@ from typing import Any
 
 import numpy as np
 import pytest
+from hypothesis import settings
 from playwright.sync_api import Browser, Page, Playwright, expect, sync_playwright
 
 from clinamen.core import document
@@ -21,6 +22,8 @@ from clinamen.core.document import Scene
 from clinamen.core.pictures.encoding import encode_avif, encode_png
 from clinamen.core.pictures.shelf import ArtShelf
 
+settings.register_profile("untimed", deadline=None)  # a busy machine is no fault of what is tested
+settings.load_profile("untimed")
 os.environ.setdefault("DJANGO_ALLOW_ASYNC_UNSAFE", "true")  # Playwright's loop runs beside Django's in these tests
 
 expect.set_options(timeout=45_000)  # a busy machine is no fault of the page

@@ -14,7 +14,7 @@ WIDE, HIGH, STATES = 64, 36, 2000
 VIEW = {"width": WIDE, "height": HIGH}
 DRIVERS = {"scroll": {}, "pointer": {"reach_x": 3, "reach_y": 2}}
 QUIET = [HealthCheck.too_slow, HealthCheck.data_too_large]
-FEW = settings(max_examples=4, deadline=None, derandomize=True, suppress_health_check=QUIET, phases=[Phase.generate])
+FEW = settings(max_examples=3, deadline=None, derandomize=True, suppress_health_check=QUIET, phases=[Phase.generate])
 
 small = st.integers(-9, 9)
 depths = st.sampled_from([-30.0, 0.0, 60.0, 200.0, "infinite"])

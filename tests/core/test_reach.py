@@ -141,6 +141,7 @@ def test_a_short_fill_is_found_at_its_worst_moment_and_its_fix_closes_it() -> No
     assert finding.layer == "a-behind" and finding.state.scroll == 1.0 and finding.severity == "error"
     assert finding.amount == pytest.approx(200 * 0.25 - made.layer("a-behind").recipe.steps[-1].reach, abs=1)
     assert ghosts(fixed(longer, finding.fixes[0])) == []
+    assert len(ghosts(fixed(longer, finding.fixes[0], finding.fixes[0].value - 1))) == 1, "a pixel less would leave it"
     hidden = apply(longer, "layer", {"layer": "a", "visible": "0"})[0]
     assert ghosts(hidden) == [], "behind a piece that is hidden everything shows anyway"
     again = apply(longer, "fill-reach", {"layer": "a-behind"})[0]

@@ -132,23 +132,21 @@ class Subject:
         """All of the view, for what has no place of its own."""
         return Where(0.0, 0.0, float(self.scene.view.width), float(self.scene.view.height))
 
-    def resting_box(self, layer: Layer) -> Where:
-        """Where a layer stands at rest, as far as it is in the view; all of the view where it reaches behind the camera."""
+    def box_at(self, layer: Layer, state: State) -> Where:
+        """Where a layer stands at a state, as far as it is in the view; all of the view where it repeats or reaches behind the
+        camera."""
         size = np.array([self.scene.view.width, self.scene.view.height], float)
-        points, ahead = project(
-            stage_at(self.scene, State(), self.motion, (layer,)).sheets[0].matrix[0], corners(layer)
-        )
-        if np.any(ahead <= 0):
+        sheet = stage_at(self.scene, state, self.motion, (layer,)).sheets[0]
+        points, ahead = project(sheet.matrix[0], corners(layer))
+        if np.any(ahead <= 0) or layer.repeats:
             return self.whole_view
         low, high = (np.clip(edge, 0, size) for edge in (points.min(axis=0), points.max(axis=0)))
         return Where(*low.tolist(), *(high - low).tolist())
 
     def resting_share(self, layer: Layer) -> float:
-        """The share of the view that a layer's box takes at rest; of art that repeats, as much as it may."""
-        view, box = self.scene.view, self.resting_box(layer)
-        wide = view.width if layer.repeat.x != "none" else box.width
-        high = view.height if layer.repeat.y != "none" else box.height
-        return wide * high / (view.width * view.height)
+        """The share of the view that a layer's box takes at rest, all of it where it repeats."""
+        view, box = self.scene.view, self.box_at(layer, State())
+        return box.width * box.height / (view.width * view.height)
 
     def at(self, driver: str, place: float) -> "Subject":
         """The same with one driver held at a place, the others over all that they can be; without fixes, and

@@ -46,7 +46,7 @@ class FringeCheck(Check):
         )
         fixes = _fixes(subject, layer) if subject.with_fixes else ()
         return Finding(
-            self.id, "warning", layer.id, State(), amount, self.unit, subject.resting_box(layer), message, "", fixes
+            self.id, "warning", layer.id, State(), amount, self.unit, subject.box_at(layer, State()), message, "", fixes
         )
 
 

@@ -42,7 +42,9 @@ class SoftCheck(Check):
             upright = layer.tilt.lean == layer.tilt.turn == 0
             fix = (fixes.scale(layer, scale),) if upright and use <= MOST else ()
             found.append(
-                Finding(self.id, "note", layer.id, state, use, self.unit, subject.whole_view, message, "", fix)
+                Finding(
+                    self.id, "note", layer.id, state, use, self.unit, subject.box_at(layer, state), message, "", fix
+                )
             )
         return sorted(found, key=lambda finding: -finding.amount)
 

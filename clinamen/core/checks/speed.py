@@ -70,7 +70,9 @@ class SpeedCheck(Check):
             f"view's width in a second is hard to follow"
         )
         fixes = (slower(scene, driver, speed / limit),)
-        return Finding(self.id, "note", layer.id, state, speed, self.unit, subject.whole_view, message, driver, fixes)
+        return Finding(
+            self.id, "note", layer.id, state, speed, self.unit, subject.box_at(layer, state), message, driver, fixes
+        )
 
     def _flashes(self, subject: Subject, layer: Layer) -> list[Finding]:
         time = subject.scene.drivers.time

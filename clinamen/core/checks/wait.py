@@ -32,7 +32,7 @@ class WaitCheck(Check):
                 )
                 found.append(
                     Finding(
-                        self.id, "warning", layer.id, State(), 1, self.unit, subject.resting_box(layer),
+                        self.id, "warning", layer.id, State(), 1, self.unit, subject.box_at(layer, State()),
                         f"{layer.label}, step {index + 1}, {title}: {sentence}", f"step {index}", (off,),
                     )
                 )  # fmt: skip

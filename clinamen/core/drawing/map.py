@@ -73,7 +73,8 @@ def axes_of(scene: Scene) -> list[tuple[str, str]]:
 
 
 def draw(subject: Subject, findings: Sequence[Finding], axis: str = "", width: float = 688.0) -> Map | None:
-    """The map over an axis, the first there is where none is named; None where nothing can move."""
+    """The map over an axis, the first there is where none is named; None where nothing can move. Checks that found something come
+    first."""
     axes = [each for each, _ in axes_of(subject.scene)]
     if not axes:
         return None
@@ -82,8 +83,9 @@ def draw(subject: Subject, findings: Sequence[Finding], axis: str = "", width: f
     places = np.linspace(low, high, PLACES)
     slices = [subject.at(axis, float(place)) for place in places]
     step, rows = (width - LEFT - RIGHT) / PLACES, []
-    for number, check in enumerate(CHECKS.values()):
-        own = [finding for finding in findings if finding.check == check.id]
+    by_check = {check.id: [finding for finding in findings if finding.check == check.id] for check in CHECKS.values()}
+    for number, check in enumerate(sorted(CHECKS.values(), key=lambda check: not by_check[check.id])):
+        own = by_check[check.id]
         found = _local(check, slices) if check.spread == "local" and own else _placed(check, own, axis, places)
         worst = max((finding.amount for _, finding in found), default=0.0)
         spots = tuple(

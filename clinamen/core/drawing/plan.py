@@ -48,6 +48,7 @@ TICKS = (
 )
 TICK_ROOM = 38.0
 ARM = 30.0  # px from a sheet's middle to the handles by which it is turned, at least
+NAME_AWAY = 11.0  # px from a sheet to its name
 WORDS_AWAY, LETTER = 8.0, 6.8  # px from a sheet to its words, and a letter of them
 
 
@@ -73,6 +74,16 @@ class Bar:
     ends: tuple[tuple[float, float], ...]  # page places of the line's low and high end
     middle: float  # page place of its middle across, which a hand moves
     framed: float  # the same in view px from the view's centre
+
+    @property
+    def name_left(self) -> bool:
+        """True where its name stands on its left, since there is room."""
+        return self.x > LEFT + LETTER * len(self.label)
+
+    @property
+    def name_x(self) -> float:
+        """Where its name ends, or begins, beside the handle below it."""
+        return round(self.x - NAME_AWAY if self.name_left else self.x + NAME_AWAY, 2)
 
     @property
     def handles(self) -> tuple[tuple[float, float], ...]:

@@ -47,9 +47,8 @@ class SeamCheck(Check):
         )
         values = {"layer": layer.id, f"repeat_{axis}": "mirror"}
         fix = Fix("mirror", 0.0, "layer", values, f"Mirror {layer.label} where it repeats")
-        return Finding(
-            self.id, "warning", layer.id, state, across - own, self.unit, _strip(subject, layer, axis, state), message, axis,
-            (fix,) )  # fmt: skip
+        amount, where = across - own, _strip(subject, layer, axis, state)
+        return Finding(self.id, "warning", layer.id, state, amount, self.unit, where, message, axis, (fix,))
 
 
 def _strip(subject: Subject, layer: Layer, axis: str, state: State) -> Where:

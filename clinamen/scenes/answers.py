@@ -47,12 +47,12 @@ def choice_of(values: Any, room: str = "", remembered: str = "", folded: str = "
     drawing = _drawing_of(values.get("drawing", "") or remembered)
     drawn = values.get("drawn", "")
     return Choice(
-        room, chosen, axis, values.get("speed") == "1", driver, hold, chosen_step, drawing,
+        room, chosen, axis, values.get("fan_speed") == "1", driver, hold, chosen_step, drawing,
         drawn if drawn in ("curve", "fan", "way", "plan", "tones", "turntable", "map") else "threads",
         values.get("open_thread", "")[:300], values.get("knots", "")[:100_000],
         values.get("loose", "")[:20_000], "layer" if values.get("hand") == "layer" else "camera",
         _one_of(values.get("lock", ""), ("", "x", "y")), _one_of(values.get("fineness", ""), ("full", *FINENESS)),
-        values.get("beside", "")[:90], tuple(values.get("many", "").split()[:200]), values.get("between", "1") == "1",
+        values.get("beside", "")[:90], tuple(values.get("many", "").split()[:200]), values.get("stops", "1") == "1",
         _one_of(values.get("lens_keeps", ""), ("rates", "depths")), _names(values.get("folded", folded)),
     )  # fmt: skip
 

@@ -87,13 +87,13 @@ def test_spacing_takes_the_chosen_and_leaves_the_locked() -> None:
 def test_a_hand_stops_at_the_neighbours_and_a_typed_number_does_not() -> None:
     made = four()
     for at, stops in (("0.999", "hills"), ("0.0", "kelp")):
-        pushed, _ = apply(made, "depth", {"layer": "reef", "at": at, "near": "1.5", "between": "1"})
+        pushed, _ = apply(made, "depth", {"layer": "reef", "at": at, "near": "1.5", "stops": "1"})
         assert resting_rate(pushed, pushed.layer("reef")) == pytest.approx(rates(made)[stops], abs=1e-4)
-    passed, _ = apply(made, "depth", {"layer": "reef", "at": "0.0", "near": "1.5", "between": "0"})
+    passed, _ = apply(made, "depth", {"layer": "reef", "at": "0.0", "near": "1.5", "stops": "0"})
     assert resting_rate(passed, passed.layer("reef")) == pytest.approx(1.5, abs=1e-3)
-    typed, _ = apply(made, "depth", {"layer": "reef", "depth": "9 000", "between": "1"})
+    typed, _ = apply(made, "depth", {"layer": "reef", "depth": "9 000", "stops": "1"})
     assert typed.layer("reef").depth == 9000
-    nudged, _ = apply(made, "depth", {"layer": "reef", "rate": "1.4", "nudge": "1", "between": "1"})
+    nudged, _ = apply(made, "depth", {"layer": "reef", "rate": "1.4", "nudge": "1", "stops": "1"})
     assert nudged.layer("reef").depth == 0, "the arrow keys are a hand too"
 
 

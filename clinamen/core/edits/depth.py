@@ -51,11 +51,11 @@ def put(scene: Scene, layer: Layer, depth: Depth, hold: str) -> Scene:
 @edit("depth")
 def set_depth(scene: Scene, values: Values) -> Edited:
     """Depth by `depth`, by `front` (how far before the picture plane), by `rate`, by a layer whose rate is matched (`as`),
-    or by a place on a drawing (`at` 0…1 from rate `near` to 0). `between`: a hand does not push it past its neighbours.
+    or by a place on a drawing (`at` 0…1 from rate `near` to 0). `stops`: a hand does not push it past its neighbours.
     Where it is one of the `many`, all of them are moved by as much."""
     layer, distance = layer_of(scene, values), scene.lens_distance
     depth, by_hand = _wanted(scene, values)
-    if by_hand and values.get("between") == "1":
+    if by_hand and values.get("stops") == "1":
         depth = _between_neighbours(scene, layer, depth, _together(scene, layer, values))
     hold = values.get("hold", "framing")
     many = _together(scene, layer, values)

@@ -69,7 +69,7 @@ class Choice:
     fineness: str = "full"
     beside: str = ""
     many: tuple[str, ...] = ()
-    between: bool = True
+    stops: bool = True
     lens_keeps: str = "rates"
     folded: tuple[str, ...] = ()
 

@@ -14,7 +14,7 @@ document.addEventListener('click', (event) => {
   else if (data.setAxis) look({axis: data.setAxis, ...'drawn' in data ? {drawn: data.drawn} : {}});
   else if (data.setFan) look({fan_driver: data.setFan, knots: ''});
   else if (data.setDrawn) look({drawn: data.setDrawn});
-  else if ('setSpeed' in data) look({speed: data.setSpeed});
+  else if ('setSpeed' in data) look({fan_speed: data.setSpeed});
   else if ('keys' in data) document.getElementById('keys').showModal();
 });
 document.addEventListener('change', (event) => { if ('setHold' in (event.target.dataset ?? {})) look({hold: event.target.value}); });

@@ -6,7 +6,7 @@ import {look} from '../lib/queue.js';
 
 document.addEventListener('change', (event) => {
   const {id, checked, value, dataset} = event.target;
-  if (id === 'between') look({between: checked ? 1 : 0});
+  if (id === 'stops') look({stops: checked ? 1 : 0});
   else if (dataset && 'setLensKeeps' in dataset) look({lens_keeps: value});
 });
 document.addEventListener('click', (event) => {

@@ -26,6 +26,12 @@ def centre(box) -> tuple[float, float]:
     return box["x"] + box["width"] / 2, box["y"] + box["height"] / 2
 
 
+def spot(page, selector: str) -> tuple[float, float]:
+    """The middle of something that is drawn anew while one looks: read at once, when it is there."""
+    middle = "s => { const b = document.querySelector(s)?.getBoundingClientRect(); return b?.width ? [b.x + b.width / 2, b.y + b.height / 2] : null; }"
+    return tuple(until(page, middle, selector))
+
+
 def drag(page, start, end) -> None:
     page.mouse.move(*start)
     page.mouse.down()
@@ -42,20 +48,20 @@ def test_a_sheet_stops_at_its_neighbours_moves_across_and_is_turned_by_its_end(v
     page = visitor
     spread(page)
     before = rates()
-    x, y = centre(page.locator("#sheet-hedge .grip").bounding_box())
+    x, y = spot(page, "#sheet-hedge .grip")
     drag(page, (x, y), (page.locator("#sheet-cat .grab").bounding_box()["x"], y))
     expect(page.locator("#readout .revision")).to_contain_text("Hedge at depth")
     assert rates()["hedge"] == pytest.approx(before["cart"], abs=1e-3), "it stopped at the cart"
     page.keyboard.press("Control+z")
     expect(page.locator("#readout .revision")).to_contain_text("spread evenly")
-    x, y = centre(page.locator("#sheet-hedge .grip").bounding_box())
+    x, y = spot(page, "#sheet-hedge .grip")
     drag(page, (x, y), (x, y + 25))
     expect(page.locator("#readout .revision")).to_contain_text("framed anew")
     moved = head().layer("hedge").framing.x
     across = float(page.locator("[data-plan]").get_attribute("data-across"))
     assert moved == pytest.approx(25 * across, rel=0.1) and rates()["hedge"] == pytest.approx(before["hedge"], abs=1e-4)
     until(page, "() => !document.querySelector('#sheet-hedge.dragged')")
-    end = centre(page.locator("#tilt-2").bounding_box())
+    end = spot(page, "#tilt-2")
     drag(page, end, (end[0] + 60, end[1] - 8))
     expect(page.locator("#readout .revision")).to_contain_text("Hedge leans 0° and is turned")
     turn = head().layer("hedge").tilt.turn
@@ -93,8 +99,7 @@ def test_the_ground_is_set_in_the_view_and_a_foot_says_the_depth(visitor) -> Non
     page.click("text=Stand it on the ground")
     expect(page.locator("#readout .revision")).to_contain_text("Cat stands on the ground")
     view = page.locator("#view").bounding_box()
-    expect(page.locator("#ground-foot path")).to_be_visible()
-    x, y = centre(page.locator("#ground-foot path").bounding_box())
+    x, y = spot(page, "#ground-foot path")
     drag(page, (x, y), (x - 40, view["y"] + view["height"] * 0.8))
     until(page, "() => document.querySelector('#ground-foot').dataset.y < 235")
     made = head()
@@ -102,7 +107,7 @@ def test_the_ground_is_set_in_the_view_and_a_foot_says_the_depth(visitor) -> Non
     below = foot.y + made.layer("cat").framing.y - made.ground.horizon
     assert rates()["cat"] == pytest.approx(below / made.ground.eye, abs=1e-3)
     expect(page.locator("#readout")).to_contain_text("px below the horizon, so it moves")
-    x, y = centre(page.locator("#ground-horizon .hold").bounding_box())
+    x, y = spot(page, "#ground-horizon .hold")
     drag(page, (x, y), (x, y - 30))
     expect(page.locator("#readout .revision")).to_contain_text("Horizon")
     raised = head()

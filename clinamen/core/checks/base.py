@@ -1,7 +1,7 @@
 """What a check is, and what it finds. A new check is one module: subclass Check, give id, name and `run`."""
 
 from abc import ABC, abstractmethod
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Hashable, Mapping
 from dataclasses import dataclass, field
 from typing import Any, ClassVar, Literal, TypeVar, cast
 
@@ -21,7 +21,7 @@ from clinamen.core.stage import corners, project, stage_at
 __all__ = ["CHECKS", "Check", "Finding", "Fix", "Severity", "Subject", "Where", "describe_state", "register"]
 
 T = TypeVar("T")
-KEPT = 20_000  # answers about layers
+KEPT = 60_000  # answers about layers, masks of some kilobytes among them
 _kept: Bounded[object] = Bounded(KEPT, lambda answer: 1)
 
 Spread = Literal["local", "moment", "whole"]
@@ -122,6 +122,8 @@ class Subject:
     art: Telling | None = None
     motion: Motion = field(init=False)
     _moments: dict[State, Needs] = field(init=False, default_factory=dict)
+    _own: dict[tuple[Hashable, str], object] = field(init=False, default_factory=dict)
+    _named: dict[str, tuple[Hashable, ...]] = field(init=False, default_factory=dict)
 
     def __post_init__(self) -> None:
         self.needs = self.needs or Needs(self.scene)
@@ -157,13 +159,17 @@ class Subject:
             self.scene, self.sets, False, Needs(self.scene, self.motion, within=within, rough=True), self.art
         )
 
-    def kept(self, what: str, layer: Layer, work: Callable[[], T]) -> T:
-        """What is asked of one layer, kept for as long as nothing that moves it and nothing of its art changes."""
+    def kept(self, what: Hashable, layer: Layer, work: Callable[[], T]) -> T:
+        """What is asked of one layer, kept for as long as nothing that moves it and nothing of its art changes; without art at
+        hand, for this subject alone."""
         if self.art is None:
-            return work()
-        shelf = self.art.shelf
-        key = what, self.needs.key(layer), shelf.key_of(layer), shelf.is_ready(layer)
-        return cast(T, _kept.get(key, work))
+            if (what, layer.id) not in self._own:
+                self._own[what, layer.id] = work()
+            return cast(T, self._own[what, layer.id])
+        if layer.id not in self._named:
+            shelf = self.art.shelf
+            self._named[layer.id] = self.needs.key(layer), shelf.key_of(layer), shelf.is_ready(layer)
+        return cast(T, _kept.get((what, *self._named[layer.id]), work))
 
     def needs_at(self, state: State) -> Needs:
         """Needed art at one state only, shared by all who ask for that state."""

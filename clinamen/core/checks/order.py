@@ -6,6 +6,7 @@ lie on the picture and not in space.
 """
 
 from dataclasses import dataclass
+from functools import partial
 
 import numpy as np
 
@@ -16,7 +17,7 @@ from clinamen.core.document import Layer, bearers_of
 from clinamen.core.document.carrying import resting_depth
 from clinamen.core.motion.states import State, States
 from clinamen.core.quantities import plain, shown
-from clinamen.core.stage import Staged, stage
+from clinamen.core.stage import stage, stage_at
 
 SIDE = 120  # cells along the view's longer side
 MOST_STATES = 48
@@ -110,17 +111,22 @@ def _wrong(subject: Subject, back: Layer, front: Layer) -> Wrong | None:
         state = State(
             float(samples[index, 0]), (float(samples[index, 1]), float(samples[index, 2])), float(samples[index, 3])
         )
-        share, where = overlap(subject, stage(scene, States.of(state), subject.motion, (back, front)))
+        share, where = overlap(subject, back, front, state)
         if share >= LEAST and (worst is None or share > worst.share):
             worst = Wrong(back, share, state, where)
     return worst
 
 
-def overlap(subject: Subject, staged: Staged) -> tuple[float, Where]:
-    """The share of the view where both sheets of a stage at one state hide what is behind them, and the box around that."""
+def overlap(subject: Subject, one: Layer, other: Layer, state: State) -> tuple[float, Where]:
+    """The share of the view where both layers hide what is behind them at a state, and the box around that."""
     view = subject.scene.view
     scale = SIDE / max(view.width, view.height)
-    masks = [hiding(sheet, subject.sets[sheet.layer.id], subject.scene, scale) for sheet in staged.sheets]
+
+    def mask(layer: Layer) -> "np.ndarray[tuple[int, ...], np.dtype[np.bool_]]":
+        sheet = stage_at(subject.scene, state, subject.motion, (layer,)).sheets[0]
+        return hiding(sheet, subject.sets[layer.id], subject.scene, scale)
+
+    masks = [subject.kept(("hides", state), layer, partial(mask, layer)) for layer in (one, other)]
     both = masks[0] & masks[1]
     if not both.any():
         return 0.0, Where(0, 0, 0, 0)
@@ -137,7 +143,7 @@ def _right(subject: Subject, layer: Layer, layers: list[Layer]) -> tuple[float, 
     for index, other in enumerate(layers):
         if other is layer:
             continue
-        share, _ = overlap(subject, stage(subject.scene, States.of(State()), subject.motion, (layer, other)))
+        share, _ = overlap(subject, layer, other, State())
         depth = _number(resting_depth(subject.scene, other))
         if share >= LEAST and index < at:
             high = min(high, depth)

@@ -41,7 +41,7 @@ def test_the_map_shows_where_along_the_driver_a_check_fails_and_how_badly() -> N
     first = next(place for place in np.linspace(0, 1, map.PLACES) if 52 * place + 4 - 30 > 0.5)
     assert places.min() == pytest.approx(first) and len(spots) == np.sum(np.linspace(0, 1, map.PLACES) >= first - 1e-9)
     assert spots[-1].share == 1.0 and spots[0].share == pytest.approx(lacks[0] / lacks[-1])
-    assert not rows["soft"].spots and rows["soft"].says == "no soft layer"
+    assert not rows["soft"].spots and rows["soft"].says.startswith("no soft layer")
     assert rows["cut"].spots[0].index > rows["gap"].spots[0].index
 
 
@@ -96,7 +96,11 @@ def test_the_report_stands_by_itself_and_says_what_was_found_and_what_was_accept
     read.feed(page)
     assert "<title>Proof of Wall &amp; &lt;card&gt;</title>" in page and "wall/scene.json" in read.words
     for finding in findings:
-        assert finding.message[1:] in read.words and all(fix.text in read.words for fix in finding.fixes)
+        assert (
+            finding.message[1:] in read.words
+            and f"How sure: {finding.sure}." in read.words
+            and all(fix.text in read.words for fix in finding.fixes)
+        )
     for check in CHECKS.values():
         assert check.name in read.words.lower()
     fetched = [value for tag, told_ in read.tags for name, value in told_.items() if name in ("src", "href")]

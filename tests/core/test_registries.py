@@ -104,7 +104,14 @@ def test_every_check_has_words_and_finds_nothing_in_a_scene_that_holds(name: str
     from clinamen.core.checks import Subject
 
     check = CHECKS[name]
-    assert check.id == name and check.name and check.plural and check.description.endswith(".") and check.unit
+    assert (
+        check.id == name
+        and check.name
+        and check.plural
+        and check.description.endswith(".")
+        and check.unit
+        and check.sure
+    )
     still = scene(layer("sky", 2000, 1200))
     assert check.run(Subject(still, full_sets(still))) == []
     assert isinstance(check.run(Subject(scene(), {})), list), "a scene without layers is no fault"

@@ -77,6 +77,11 @@ class Finding:
         return CHECKS[self.check].name
 
     @property
+    def sure(self) -> str:
+        """How exactly its amount is known."""
+        return CHECKS[self.check].sure
+
+    @property
     def short(self) -> str:
         """The finding in a few words, for beside the layer it speaks of."""
         return CHECKS[self.check].short(self)
@@ -186,6 +191,7 @@ class Check(ABC):
     plural: ClassVar[str]
     unit: ClassVar[str] = "px"
     description: ClassVar[str]
+    sure: ClassVar[str]  # how exactly the worst is known, in words
     spread: ClassVar[Spread] = "moment"
 
     @abstractmethod

@@ -38,6 +38,7 @@ class CloseCheck(Check):
     name = "loop that leaps"
     plural = "loops that leap"
     description = "A layer is not where it began when the scene's time begins again."
+    sure = "exact, at both ends of the loop"
 
     def short(self, finding: Finding) -> str:
         return f"leaps {shown(finding.amount, 1)} px where time begins again"

@@ -33,6 +33,7 @@ class CutCheck(Check):
     name = "cut subject"
     plural = "cut subjects"
     description = "An actor or subject is cut by the view's edge."
+    sure = "bounded over all states to half a view pixel, for 24 points of the outline"
     spread = "local"
 
     def short(self, finding: Finding) -> str:

@@ -37,6 +37,7 @@ class EdgeCheck(Check):
     name = "cut edge"
     plural = "cut edges"
     description = "A side of a layer's art comes into the view."
+    sure = "bounded over all states to half an art pixel"
     spread = "local"
 
     def short(self, finding: Finding) -> str:

@@ -18,6 +18,7 @@ class FocusCheck(Check):
     name = "focus on nothing"
     plural = "times focused on nothing"
     description = "The lens is focused between two sheets, and both are soft."
+    sure = "exact at rest and at every knot of the focus"
 
     def short(self, finding: Finding) -> str:
         return f"the sharpest sheet is {shown(finding.amount, 1)} px soft"

@@ -20,6 +20,7 @@ class FringeCheck(Check):
     plural = "fringes"
     unit = "ΔE"
     description = "The edge of a cut-out shows its old background."
+    sure = "measured on the art, in eight squares along the edge at most"
     spread = "whole"
 
     def short(self, finding: Finding) -> str:

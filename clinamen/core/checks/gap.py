@@ -24,6 +24,7 @@ class GapCheck(Check):
     name = "gap"
     plural = "gaps"
     description = "The background shows where no layer covers the view."
+    sure = "bounded over all states to half a view pixel"
     spread = "local"
 
     def short(self, finding: Finding) -> str:

@@ -18,6 +18,7 @@ class GhostCheck(Check):
     name = "short fill"
     plural = "short fills"
     description = "The move uncovers more behind a cut-out than was filled."
+    sure = "bounded over all states to half a pixel of the sheet behind, at keys and ends where a sheet is tilted"
     spread = "local"
 
     def short(self, finding: Finding) -> str:

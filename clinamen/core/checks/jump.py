@@ -39,6 +39,7 @@ class JumpCheck(Check):
     name = "jump"
     plural = "jumps"
     description = "A layer leaps from one place to another, or stops dead at the end of time."
+    sure = "exact at every knot, the other drivers at rest"
 
     def short(self, finding: Finding) -> str:
         return f"jumps {shown(finding.amount, 0)} {finding.unit}" if finding.unit == "px" else "stops dead at the end"

@@ -18,6 +18,7 @@ class LevelCheck(Check):
     name = "way that is not level"
     plural = "ways that are not level"
     description = "A layer that goes along one axis strays along the other."
+    sure = "exact, from the knots"
     spread = "whole"
 
     def short(self, finding: Finding) -> str:

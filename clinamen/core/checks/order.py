@@ -42,6 +42,7 @@ class OrderCheck(Check):
     plural = "wrong orders"
     unit = "% of the view"
     description = "A layer is drawn in front of another that stands nearer."
+    sure = "looked for on a grid of 120 cells along the view, at keys and ends"
 
     def short(self, finding: Finding) -> str:
         return f"drawn in front, stands behind over {shown(finding.amount, 1)} % of the view"

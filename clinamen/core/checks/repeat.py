@@ -30,6 +30,7 @@ class RepeatCheck(Check):
     plural = "repeats that show"
     unit = "times"
     description = "The same piece of art is seen twice at once, or soon again."
+    sure = "measured on the art; at the largest view and the top speed"
     spread = "whole"
 
     def short(self, finding: Finding) -> str:

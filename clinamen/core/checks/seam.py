@@ -19,6 +19,7 @@ class SeamCheck(Check):
     plural = "seams"
     unit = "ΔE"
     description = "The joint of art that repeats is seen."
+    sure = "measured on the art, along the whole joint"
     spread = "whole"
 
     def short(self, finding: Finding) -> str:

@@ -21,6 +21,7 @@ class SlideCheck(Check):
     name = "sliding feet"
     plural = "actors that slide"
     description = "An actor's feet slip over the ground."
+    sure = "measured on the cells to about 3 %, on average over the time"
     spread = "whole"
 
     def short(self, finding: Finding) -> str:

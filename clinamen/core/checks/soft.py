@@ -21,6 +21,7 @@ class SoftCheck(Check):
     plural = "soft layers"
     unit = "×"
     description = "A layer's art has fewer pixels than it is shown with."
+    sure = "exact at keys, overshoots and ends, where the largest use lies"
     spread = "local"
 
     def short(self, finding: Finding) -> str:

@@ -35,6 +35,7 @@ class SpeedCheck(Check):
     plural = "speeds and flashes"
     unit = "px/s"
     description = "A layer goes faster than is comfortable, or flashes more than three times a second."
+    sure = "speeds looked for at 129 places and closed in on; flashes of each layer by itself, sixty looks a second"
 
     def short(self, finding: Finding) -> str:
         if finding.unit == self.unit:

@@ -13,6 +13,7 @@ class WaitCheck(Check):
     plural = "steps that wait"
     unit = "step"
     description = "A prep step cannot work on the art as it is, and leaves it unchanged."
+    sure = "exact, from sizes and fields"
     spread = "whole"
 
     def short(self, finding: Finding) -> str:

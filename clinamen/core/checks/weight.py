@@ -30,6 +30,7 @@ class WeightCheck(Check):
     name = "heavy layer"
     plural = "heavy layers"
     description = "Art is larger than graphics cards take, or the scene is much to fetch, to hold or to draw."
+    sure = "exact, from sizes and files; the limits are common practice"
     spread = "whole"
 
     def short(self, finding: Finding) -> str:

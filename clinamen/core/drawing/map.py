@@ -41,7 +41,7 @@ class Row:
     def says(self) -> str:
         """What the row shows, in words."""
         if not self.spots:
-            return f"no {self.check.name}"
+            return f"no {self.check.name}: {self.check.sure}"
         worst = max(self.spots, key=lambda spot: spot.share)
         places = len({spot.index for spot in self.spots})
         return f"{self.check.name} at {places} of {PLACES} places, at worst {worst.label}"

@@ -106,6 +106,7 @@ def _finding(finding: Finding, subject: Subject | None, with_picture: bool) -> s
         f'<h3 class="{finding.severity}">{SIGNS[finding.severity]} {escape(finding.name.capitalize())} {amount}</h3>',
         f"<p>{escape(message[:1].upper() + message[1:])}.</p>",
         f'<p class="quiet">{escape(finding.moment)}</p>' if finding.moment and finding.moment not in message else "",
+        f'<p class="quiet">How sure: {escape(finding.sure)}.</p>',
         f"<p>What mends it:</p><ul>{cures}</ul>" if cures and not meant else "",
         f"<p>✓ Accepted: {escape(finding.accepted or 'as intended')}</p>" if meant else "",
     ]

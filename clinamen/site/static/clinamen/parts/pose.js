@@ -89,9 +89,10 @@ view.addEventListener('keydown', (event) => {
 });
 
 const driver = () => (document.getElementById('threads') ?? document.getElementById('thread-curve') ?? document.getElementById('path-plan'))?.dataset.driver ?? (stage.drivers.scroll ? 'scroll' : 'time');
-const keep = (place = at[driver()]) => edit('keep-pose', {driver: driver(), at: place});
+// What the hand did last is answered first: else it would come back after what it was is kept or let go.
+const keep = async (place = at[driver()]) => { await busy; return edit('keep-pose', {driver: driver(), at: place}); };
 const POSES = {keep: () => keep(), start: () => keep(0), end: () => keep(driver() === 'time' ? stage.duration : 1), 'let-go': () => letGo()};
-const letGo = () => look({loose: ''});
+const letGo = async () => { next = null; await busy; return look({loose: ''}); };
 document.addEventListener('click', (event) => {
   const does = event.target.closest?.('[data-pose]')?.dataset.pose;
   if (does) POSES[does]();

@@ -326,3 +326,21 @@ def test_a_camera_that_cuts_a_subject_goes_as_far_as_it_may() -> None:
     assert fix.value == pytest.approx((160 - 30 + 2 - 5) / 150, abs=0.005)
     assert looked(after(made, finding, finding.fixes.index(fix)), art, "cut") == []
     assert len(looked(after(made, finding, finding.fixes.index(fix), share=str(fix.value * 1.01)), art, "cut")) == 1
+
+
+def test_what_is_kept_of_a_layer_is_asked_anew_when_anything_of_it_changes() -> None:
+    """Repeats, opacity, looks: they change what a layer shows and move nothing."""
+    art = {"boat": noise(200, 40), "back": noise(320, 180), "front": noise(200, 120)}
+    leaps = scene(layer("boat", 200, 40), view=VIEW, drivers={"time": {"duration": 4, "loop": True}},
+                  tracks=[track("boat", "x", "time", (0, 0), (4, 200))])  # fmt: skip
+    shelf = shelf_of(art, leaps)
+    assert len(looked(leaps, {}, "close", shelf)) == 1
+    goes_on, _ = apply(leaps, "layer", {"layer": "boat", "repeat_x": "tile"})
+    assert looked(goes_on, {}, "close", shelf) == [], "a whole repeat farther it is the same"
+    faint, _ = apply(leaps, "layer", {"layer": "boat", "opacity": "0"})
+    assert looked(faint, {}, "close", shelf) == []
+    stacked = scene(layer("back", 320, 180, depth=-50), layer("front", 200, 120, depth=300), view=VIEW, drivers={"scroll": {}})
+    (whole,) = looked(stacked, {}, "order", shelf)
+    faded, _ = apply(stacked, "look-add", {"layer": "front", "step": "fade", "y": "-20", "to_y": "20"})
+    (half,) = looked(faded, {}, "order", shelf)
+    assert half.amount < 0.8 * whole.amount, "what is faded away hides nothing"

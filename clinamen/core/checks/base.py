@@ -11,7 +11,7 @@ from clinamen.core.bounded import Bounded
 from clinamen.core.bounds.needs import Needs
 from clinamen.core.bounds.opaque import OpaqueSet
 from clinamen.core.bounds.where import Where
-from clinamen.core.document import Layer, Scene
+from clinamen.core.document import Layer, Scene, steps_of
 from clinamen.core.motion.mixes import Motion
 from clinamen.core.motion.states import AXES, State
 from clinamen.core.pictures.telling import Telling
@@ -165,15 +165,15 @@ class Subject:
         )
 
     def kept(self, what: Hashable, layer: Layer, work: Callable[[], T]) -> T:
-        """What is asked of one layer, kept for as long as nothing that moves it and nothing of its art changes; without art at
-        hand, for this subject alone."""
+        """What is asked of one layer, kept for as long as nothing that moves it, nothing of its art and nothing said of it but its
+        name changes; without art at hand, for this subject alone. Who keeps something puts no name into it."""
         if self.art is None:
             if (what, layer.id) not in self._own:
                 self._own[what, layer.id] = work()
             return cast(T, self._own[what, layer.id])
         if layer.id not in self._named:
-            shelf = self.art.shelf
-            self._named[layer.id] = self.needs.key(layer), shelf.key_of(layer), shelf.is_ready(layer)
+            shelf, said = self.art.shelf, repr((layer.model_copy(update={"name": ""}), steps_of(self.scene, layer)))
+            self._named[layer.id] = self.needs.key(layer), shelf.key_of(layer), shelf.is_ready(layer), hash(said)
         return cast(T, _kept.get((what, *self._named[layer.id]), work))
 
     def needs_at(self, state: State) -> Needs:

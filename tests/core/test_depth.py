@@ -340,3 +340,18 @@ def test_the_readout_says_where_a_layer_stands_with_what_carries_it() -> None:
         "roof": False,
         "cat": False,
     }
+
+
+def test_what_is_said_of_a_group_stays_when_something_else_is_said_of_it() -> None:
+    """Its look, its lock, its carrier: each edit sets its own and leaves the others, and the order of groups."""
+    made, _ = apply(grouped(), "look-add", {"group": "House", "step": "hue"})
+    made, _ = apply(made, "group-as-one", {"group": "House / Attic", "visible": "0"})
+    made, _ = apply(made, "new-carrier", {"name": "Raft"})
+    carried, _ = apply(made, "carry", {"group": "House", "carrier": made.carriers[0].id})
+    hidden, _ = apply(carried, "group-as-one", {"group": "House", "visible": "0"})
+    house = hidden.groups[0]
+    assert (house.name, len(house.look), house.carrier, house.visible) == ("House", 1, made.carriers[0].id, False)
+    alone, _ = apply(hidden, "carry", {"group": "House", "carrier": ""})
+    assert len(alone.groups[0].look) == 1 and alone.groups[0].carrier is None and not alone.groups[0].visible
+    bare, _ = apply(grouped(), "carry", {"group": "House", "carrier": "wall"})
+    assert apply(bare, "carry", {"group": "House", "carrier": ""})[0].groups == (), "nothing to say is not said"

@@ -339,7 +339,9 @@ def test_what_is_kept_of_a_layer_is_asked_anew_when_anything_of_it_changes() -> 
     assert looked(goes_on, {}, "close", shelf) == [], "a whole repeat farther it is the same"
     faint, _ = apply(leaps, "layer", {"layer": "boat", "opacity": "0"})
     assert looked(faint, {}, "close", shelf) == []
-    stacked = scene(layer("back", 320, 180, depth=-50), layer("front", 200, 120, depth=300), view=VIEW, drivers={"scroll": {}})
+    stacked = scene(
+        layer("back", 320, 180, depth=-50), layer("front", 200, 120, depth=300), view=VIEW, drivers={"scroll": {}}
+    )
     (whole,) = looked(stacked, {}, "order", shelf)
     faded, _ = apply(stacked, "look-add", {"layer": "front", "step": "fade", "y": "-20", "to_y": "20"})
     (half,) = looked(faded, {}, "order", shelf)

@@ -165,8 +165,8 @@ class Subject:
         )
 
     def kept(self, what: Hashable, layer: Layer, work: Callable[[], T]) -> T:
-        """What is asked of one layer, kept for as long as nothing that moves it, nothing of its art and nothing said of it but its
-        name changes; without art at hand, for this subject alone. Who keeps something puts no name into it."""
+        """What is asked of one layer, kept for as long as nothing that moves it, nothing of its art and nothing said of it
+        but its name changes; without art at hand, for this subject alone. Who keeps something puts no name into it."""
         if self.art is None:
             if (what, layer.id) not in self._own:
                 self._own[what, layer.id] = work()

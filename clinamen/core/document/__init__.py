@@ -6,11 +6,14 @@ from clinamen.core.document.carrying import (
     Group,
     Place,
     bearers_of,
+    group_names,
+    group_of,
     groups_of,
     is_seen,
     resting_depth,
     seen_layers,
     ungrouped,
+    with_group,
 )
 from clinamen.core.document.channels import (
     CAMERA_CHANNELS,
@@ -96,6 +99,8 @@ __all__ = [
     "channels_of",
     "described",
     "frost_of",
+    "group_names",
+    "group_of",
     "groups_of",
     "is_seen",
     "json_schema",
@@ -106,4 +111,5 @@ __all__ = [
     "seen_layers",
     "steps_of",
     "ungrouped",
+    "with_group",
 ]

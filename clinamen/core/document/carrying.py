@@ -72,10 +72,28 @@ def bearers_of(scene: "Scene", rider: Bearer) -> tuple[Bearer, ...]:
 
 def groups_of(scene: "Scene", layer: Layer) -> list[Group]:
     """The groups that a layer is in and that the scene says something of, the innermost first."""
-    parts = layer.group.split(WITHIN) if layer.group else []
-    names = [WITHIN.join(parts[:count]) for count in range(len(parts), 0, -1)]
     known = {group.name: group for group in scene.groups}
-    return [known[name] for name in names if name in known]
+    return [known[name] for name in group_names(layer.group) if name in known]
+
+
+def group_names(group: str) -> list[str]:
+    """A group and those that it is in, the innermost first; nothing for "", which is no group."""
+    parts = group.split(WITHIN) if group else []
+    return [WITHIN.join(parts[:count]) for count in range(len(parts), 0, -1)]
+
+
+def group_of(scene: "Scene", name: str) -> Group:
+    """What the scene says of a group; a plain one where it says nothing."""
+    return next((group for group in scene.groups if group.name == name), Group(name=name))
+
+
+def with_group(scene: "Scene", group: Group) -> "Scene":
+    """The scene with this said of a group, in its place; a group that nothing is said of is not written."""
+    known = [each.name for each in scene.groups]
+    groups = scene.groups if group.name in known else (*scene.groups, group)
+    said = [group if each.name == group.name else each for each in groups]
+    kept = tuple(each for each in said if each != Group(name=each.name) or each.name != group.name)
+    return scene.model_copy(update={"groups": kept})
 
 
 def seen_layers(scene: "Scene") -> tuple[Layer, ...]:
@@ -125,9 +143,8 @@ def _next(scene: "Scene", rider: Bearer) -> Iterator[str]:
         yield rider.carrier
     if isinstance(rider, Layer) and rider.group and scene.groups:
         carriers = {group.name: group.carrier for group in scene.groups}
-        parts = rider.group.split(WITHIN)
-        for count in range(len(parts), 0, -1):
-            carrier = carriers.get(WITHIN.join(parts[:count]))
+        for name in group_names(rider.group):
+            carrier = carriers.get(name)
             if carrier is not None:
                 yield carrier
 

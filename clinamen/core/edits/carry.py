@@ -7,7 +7,17 @@ from typing import Any
 
 import numpy as np
 
-from clinamen.core.document import CARRIER_CHANNELS, Bearer, Carrier, Group, Place, Scene, bearers_of, channels_of
+from clinamen.core.document import (
+    CARRIER_CHANNELS,
+    Bearer,
+    Carrier,
+    Place,
+    Scene,
+    bearers_of,
+    channels_of,
+    group_of,
+    with_group,
+)
 from clinamen.core.edits.registry import Edited, Values, edit, layer_of
 from clinamen.core.errors import BadEdit
 from clinamen.core.quantities import number
@@ -22,14 +32,18 @@ def carrier_of(scene: Scene, name: str) -> Carrier:
     raise BadEdit("That carrier is no longer in the scene; choose another")
 
 
+def free_id(scene: Scene) -> str:
+    """An id for another carrier."""
+    taken = {"camera", *(layer.id for layer in scene.layers), *(carrier.id for carrier in scene.carriers)}
+    return next(name for n in range(1, len(taken) + 2) if (name := f"carrier-{n}") not in taken)
+
+
 @edit("new-carrier")
 def new_carrier(scene: Scene, values: Values) -> Edited:
     """A carrier called `name`, with its point where the layer `layer` is framed (the view's middle without one), which then rides
     on it."""
     name = values.get("name", "").strip()[:200] or f"Carrier {len(scene.carriers) + 1}"
-    taken = {"camera", *(layer.id for layer in scene.layers), *(carrier.id for carrier in scene.carriers)}
-    number_ = next(n for n in range(1, len(taken) + 2) if f"carrier-{n}" not in taken)
-    carrier = Carrier(id=f"carrier-{number_}", name=name)
+    carrier = Carrier(id=free_id(scene), name=name)
     says = f"{name} carries nothing yet"
     if values.get("layer"):
         layer = layer_of(scene, values)
@@ -50,9 +64,7 @@ def carry(scene: Scene, values: Values) -> Edited:
         raise BadEdit("carrier: that one is no longer in the scene; choose another")
     how = f"rides on {bearers[by].label}" if by else "rides on nothing"
     if name := values.get("group"):
-        others = tuple(group for group in scene.groups if group.name != name)
-        groups = (*others, Group(name=name, carrier=by)) if by else others
-        return scene.model_copy(update={"groups": groups}), f"The group {name} {how}"
+        return with_group(scene, group_of(scene, name).model_copy(update={"carrier": by})), f"The group {name} {how}"
     rider = carrier_of(scene, values["of"]) if values.get("of") else layer_of(scene, values)
     return _with(scene, rider.model_copy(update={"carrier": by})), f"{rider.label} {how}"
 

@@ -8,8 +8,7 @@ from dataclasses import dataclass
 import numpy as np
 from pydantic import ValidationError
 
-from clinamen.core.document import Group, KeyLight, Layer, Light, Scene
-from clinamen.core.document.carrying import WITHIN
+from clinamen.core.document import KeyLight, Layer, Light, Scene, group_names, group_of, with_group
 from clinamen.core.edits.changes import replace_layer
 from clinamen.core.edits.recipes import fields_of
 from clinamen.core.edits.registry import Edited, Values, edit, layer_of
@@ -39,24 +38,14 @@ class Wearer:
     def look(self) -> tuple[AnyLook, ...]:
         if self.layer is not None:
             return self.layer.look
-        return next((group.look for group in self.scene.groups if group.name == self.group), ())
+        return group_of(self.scene, self.group).look
 
     def wearing(self, look: Sequence[AnyLook]) -> Scene:
         """The scene with this look on the wearer."""
         if self.layer is not None:
             return replace_layer(self.scene, self.layer.id, look=tuple(look))
-        known = [group.name for group in self.scene.groups]
-        groups = self.scene.groups if self.group in known else (*self.scene.groups, Group(name=self.group))
-        changed = tuple(g.model_copy(update={"look": tuple(look)}) if g.name == self.group else g for g in groups)
-        # a group that nothing is said of any more is not written
-        kept = tuple(g for g in changed if g.name != self.group or g != Group(name=self.group))
-        return self.scene.model_copy(update={"groups": kept})
-
-
-def group_names(layer: Layer) -> list[str]:
-    """The names of the groups that a layer is in, the innermost first."""
-    parts = layer.group.split(WITHIN) if layer.group else []
-    return [WITHIN.join(parts[:count]) for count in range(len(parts), 0, -1)]
+        group = group_of(self.scene, self.group).model_copy(update={"look": tuple(look)})
+        return with_group(self.scene, group)
 
 
 def wearer_of(scene: Scene, values: Values) -> Wearer:
@@ -65,7 +54,7 @@ def wearer_of(scene: Scene, values: Values) -> Wearer:
     if not group:
         layer = layer_of(scene, values)
         return Wearer(scene, layer, "", layer.label)
-    if not any(group in group_names(layer) for layer in scene.layers):
+    if not any(group in group_names(layer.group) for layer in scene.layers):
         raise BadEdit(f"{group}: no layer is in that group any more; choose another")
     return Wearer(scene, None, group, group)
 

@@ -2,8 +2,9 @@
 
 from typing import Any
 
-from clinamen.core.document import Carrier, Group, Layer, Place, Scene
+from clinamen.core.document import Carrier, Layer, Place, Scene, group_names, group_of, with_group
 from clinamen.core.document.carrying import WITHIN
+from clinamen.core.edits.carry import free_id
 from clinamen.core.edits.registry import Edited, Values, edit
 from clinamen.core.errors import BadEdit
 from clinamen.core.quantities import number, shown
@@ -11,29 +12,15 @@ from clinamen.core.quantities import number, shown
 
 def inside(scene: Scene, name: str) -> list[Layer]:
     """The layers of a group and of the groups within it; BadEdit where there are none."""
-    found = [layer for layer in scene.layers if layer.group == name or layer.group.startswith(name + WITHIN)]
-    if not name or not found:
+    found = [layer for layer in scene.layers if name in group_names(layer.group)]
+    if not found:
         raise BadEdit("That group is no longer in the scene; choose another")
     return found
 
 
 def outermost_in(name: str, names: tuple[str, ...]) -> str:
     """The outermost of some groups that this one is or is in; "" where it is in none of them."""
-    parts = name.split(WITHIN) if name else []
-    outer = (WITHIN.join(parts[:count]) for count in range(1, len(parts) + 1))
-    return next((each for each in outer if each in names), "")
-
-
-def group_of(scene: Scene, name: str) -> Group:
-    """What the scene says of a group; a plain one where it says nothing."""
-    return next((group for group in scene.groups if group.name == name), Group(name=name))
-
-
-def with_group(scene: Scene, group: Group) -> Scene:
-    """The scene with this said of a group; nothing where there is nothing to say."""
-    others = tuple(each for each in scene.groups if each.name != group.name)
-    plain = group == Group(name=group.name)
-    return scene.model_copy(update={"groups": others if plain else (*others, group)})
+    return next((each for each in reversed(group_names(name)) if each in names), "")
 
 
 @edit("group-as-one")
@@ -71,7 +58,7 @@ def rename_group(scene: Scene, values: Values) -> Edited:
     )
     groups = tuple(
         group.model_copy(update={"name": own + group.name[len(name) :]})
-        if group.name == name or group.name.startswith(name + WITHIN) else group
+        if name in group_names(group.name) else group
         for group in scene.groups
     )  # fmt: skip
     return scene.model_copy(update={"layers": layers, "groups": groups}), f"{name} renamed to {own}"
@@ -89,10 +76,8 @@ def shift_group(scene: Scene, values: Values) -> Edited:
         raise BadEdit(f"{name}: a layer carries it, which cannot push it back; let a carrier carry it instead")
     says = f"{name} {shown(abs(shift), 0)} px {'farther' if shift >= 0 else 'nearer'} than its layers by themselves"
     if carrier is None:
-        taken = {"camera", *(each.id for each in scene.layers), *(each.id for each in scene.carriers)}
-        number_ = next(n for n in range(1, len(taken) + 2) if f"carrier-{n}" not in taken)
         x, y = (sum(getattr(each.framing, axis) for each in members) / len(members) for axis in "xy")
-        carrier = Carrier(id=f"carrier-{number_}", name=name.split(WITHIN)[-1], at=Place(x=round(x, 2), y=round(y, 2)))
+        carrier = Carrier(id=free_id(scene), name=name.split(WITHIN)[-1], at=Place(x=round(x, 2), y=round(y, 2)))
         scene = scene.model_copy(update={"carriers": (*scene.carriers, carrier)})
         scene = with_group(scene, group.model_copy(update={"carrier": carrier.id}))
     moved = carrier.model_copy(update={"depth": shift})

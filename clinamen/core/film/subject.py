@@ -1,7 +1,6 @@
 """What of a scene is filmed: all of it, one layer, or a group; and how large."""
 
-from clinamen.core.document import Scene, is_seen, ungrouped
-from clinamen.core.edits.dress import group_names
+from clinamen.core.document import Scene, group_names, is_seen, ungrouped
 from clinamen.core.errors import BadEdit
 
 MOST_PIXELS = 64_000_000
@@ -14,7 +13,7 @@ def part_of(scene: Scene, only: str) -> Scene:
     if not wanted:
         return scene
     chosen = {x.id for x in scene.layers if wanted in (x.id, x.name)}
-    chosen = chosen or {x.id for x in scene.layers if wanted in group_names(x)}
+    chosen = chosen or {x.id for x in scene.layers if wanted in group_names(x.group)}
     if not chosen:
         raise BadEdit(f"only: there is no layer or group {wanted!r}; write its name as it stands in the scene")
     named = len(chosen) == 1

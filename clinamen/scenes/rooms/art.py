@@ -3,9 +3,9 @@
 from collections import Counter
 from typing import Any
 
-from clinamen.core.document import is_seen
+from clinamen.core.document import group_names, group_of, is_seen
 from clinamen.core.document.carrying import WITHIN
-from clinamen.core.edits.groups import group_of, inside, outermost_in, shift_of
+from clinamen.core.edits.groups import inside, outermost_in, shift_of
 from clinamen.core.exchange.stack import too_small
 from clinamen.core.quantities import plain
 from clinamen.core.recipes import recipe_of
@@ -42,16 +42,15 @@ class ArtRoom(LayerDesk):
 
     def _headings(self, group: str, before: str) -> list[dict[str, Any]]:
         """Headings of the groups that begin here, the outermost first, down to one that is folded away."""
-        parts, over = group.split(WITHIN) if group else [], before.split(WITHIN) if before else []
-        found = []
-        for count in range(1, len(parts) + 1):
-            name = WITHIN.join(parts[:count])
-            if parts[:count] != over[:count]:
-                told = {"deep": range(count - 1), "said": group_of(self.document, name), "own": parts[count - 1]}
-                shift = plain(shift_of(self.document, name))
-                layers = len(inside(self.document, name))
-                found.append({**told, "shift": shift, "layers": layers, "folded": name in self.choice.folded})
-            if name in self.choice.folded:
+        found, over = [], group_names(before)
+        for deep, name in enumerate(reversed(group_names(group))):
+            folded = name in self.choice.folded
+            if name not in over:
+                found.append({
+                    "deep": range(deep), "said": group_of(self.document, name), "own": name.split(WITHIN)[-1], "folded": folded,
+                    "shift": plain(shift_of(self.document, name)), "layers": len(inside(self.document, name)),
+                })  # fmt: skip
+            if folded:
                 break
         return found
 

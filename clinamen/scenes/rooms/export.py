@@ -3,8 +3,7 @@
 from dataclasses import replace
 from typing import Any
 
-from clinamen.core.document import described
-from clinamen.core.edits.dress import group_names
+from clinamen.core.document import described, group_names
 from clinamen.core.exports import EXPORTS, Export
 from clinamen.core.exports.base import OptionField, fields_of
 from clinamen.scenes.models import Scene
@@ -38,7 +37,7 @@ class ExportRoom(LayerDesk):
     def offered(self) -> dict[str, list[tuple[str, str]]]:
         """What is offered where an option names something of the scene: what is typed, and what it is called."""
         layers = [(layer.id, layer.label) for layer in reversed(self.document.layers)]
-        groups = dict.fromkeys(name for layer in self.document.layers for name in group_names(layer))
+        groups = dict.fromkeys(name for layer in self.document.layers for name in group_names(layer.group))
         return {
             "hands": [(hand.id, hand.name) for hand in self.hands if not hand.wrong],
             "layers": [*layers, *((name, f"group {name}") for name in groups)],

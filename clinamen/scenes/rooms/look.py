@@ -6,10 +6,9 @@ from typing import Any, get_args
 
 from clinamen.art.store import fitted
 from clinamen.core.air import AIRS, kept_share
-from clinamen.core.document import BLEND_MODES, EASING_NAMES, Layer, Scene, frost_of, parse
+from clinamen.core.document import BLEND_MODES, EASING_NAMES, Layer, Scene, frost_of, group_names, parse
 from clinamen.core.drawing import bench, plan, tones
 from clinamen.core.edits.depth import resting_rate
-from clinamen.core.edits.dress import group_names
 from clinamen.core.errors import BadArt
 from clinamen.core.film.guides import safe_areas
 from clinamen.core.finish import finish_of
@@ -100,7 +99,7 @@ class LookRoom(Desk):
         looks = {group.name: group.look for group in self.saved.groups}
         groups = [
             _section(f"g{number}", f"Group {name}", name, looks.get(name, ()))
-            for number, name in enumerate(group_names(layer))
+            for number, name in enumerate(group_names(layer.group))
         ]
         return [_section("own", "Look of this layer", "", layer.look), *groups]
 

@@ -32,8 +32,7 @@ class LevelCheck(Check):
         for driver in ("scroll", "time"):
             found += _strays(subject, None, driver)
             for layer in seen_layers(subject.scene):
-                made = layer.art.made  # what falls may fall aslant
-                if made is None or made.group != "Weather":
+                if layer.art.group != "Weather":  # what falls may fall aslant
                     found += _strays(subject, layer, driver)
         return sorted(found, key=lambda finding: -finding.amount)
 

@@ -83,10 +83,8 @@ class OrderCheck(Check):
 
 
 def _counts(subject: Subject, layer: Layer) -> bool:
-    made = layer.art.made
-    laid_on = made is not None and made.group == "Film"
     upright = layer.tilt.lean == layer.tilt.turn == 0
-    return upright and not laid_on and covers(subject.scene, layer, subject.sets[layer.id])
+    return upright and layer.art.group != "Film" and covers(subject.scene, layer, subject.sets[layer.id])
 
 
 def _may(subject: Subject, back: Layer, front: Layer) -> bool:

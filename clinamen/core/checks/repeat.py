@@ -13,6 +13,7 @@ from clinamen.core.bounds.speeds import state_on, top_speed
 from clinamen.core.checks.base import Check, Finding, Fix, Subject, describe_state, register
 from clinamen.core.checks.speed import pace_of, slower
 from clinamen.core.document import Layer, Scene, seen_layers
+from clinamen.core.edits.loop import period_of
 from clinamen.core.motion.states import State
 from clinamen.core.quantities import shown
 from clinamen.core.stage import Sheet, project, stage_at
@@ -20,6 +21,7 @@ from clinamen.core.stage import Sheet, project, stage_at
 TELLING = 12.0  # ΔE (CIE76) between art and itself half a period on, from which a piece is known again
 TWICE = 1.1  # of a piece: less of its second copy than a tenth is a sliver at the view's edge
 SOON = 10.0  # seconds within which a piece that comes again is still known
+UNTOLD = ("Weather", "Film")  # made art that repeats to be no piece of its own
 MOST = 400  # joints that are looked for
 
 
@@ -41,12 +43,7 @@ class RepeatCheck(Check):
     def run(self, subject: Subject) -> list[Finding]:
         found = []
         for layer in seen_layers(subject.scene):
-            made = layer.art.made
-            if (
-                layer.repeat.x == "none"
-                or subject.art is None
-                or (made is not None and made.group in ("Weather", "Film"))
-            ):
+            if subject.art is None or layer.repeat.x == "none" or layer.art.group in UNTOLD:
                 continue
             if subject.art.variety(layer) >= TELLING:
                 found += self._at_once(subject, layer) or self._again(subject, layer)
@@ -59,7 +56,7 @@ class RepeatCheck(Check):
         ends = [(index, subject.needs_at(need.states[index]).of(layer).box) for index in (0, 2)]
         index, box = max(ends, key=lambda each: each[1][2] - each[1][0])
         state = need.states[index]
-        seen = (box[2] - box[0] if math.isfinite(wide) else wide) / period(layer)
+        seen = (box[2] - box[0] if math.isfinite(wide) else wide) * layer.framing.scale / period_of(layer)
         if not math.isfinite(seen) or seen < TWICE:
             return []
         message = (
@@ -83,9 +80,9 @@ class RepeatCheck(Check):
             for top in [subject.kept(f"speed {driver}", layer, partial(top_speed, scene, subject.motion, layer, driver))]
         ]  # fmt: skip
         speed, driver, at = max(speeds, default=(0.0, "time", 0.0))
-        if speed <= 0 or (after := period(layer) * layer.framing.scale / speed) > SOON:
+        if speed <= 0 or (after := period_of(layer) / speed) > SOON:
             return []
-        if _travel(subject, layer, driver) < period(layer) * layer.framing.scale:
+        if _travel(subject, layer, driver) < period_of(layer):
             return []
         state = state_on(driver, at)
         pace = " at the pace of reading on" if driver == "scroll" else ""
@@ -96,11 +93,6 @@ class RepeatCheck(Check):
                 self.id, "note", layer.id, state, 60 / after, self.unit, subject.whole_view, message, "again", fixes
             )
         ]
-
-
-def period(layer: Layer) -> float:
-    """After how many art px a layer is the same again."""
-    return float(layer.art.width * (2 if layer.repeat.x == "mirror" else 1))
 
 
 def _travel(subject: Subject, layer: Layer, driver: str) -> float:

@@ -2,7 +2,7 @@
 
 from clinamen.core.bounds.where import Where
 from clinamen.core.checks.base import Check, Finding, Fix, Subject, describe_state, register
-from clinamen.core.checks.repeat import copies_at, meets
+from clinamen.core.checks.repeat import UNTOLD, copies_at, meets
 from clinamen.core.document import Layer, seen_layers
 from clinamen.core.motion.states import State
 from clinamen.core.quantities import shown
@@ -31,8 +31,7 @@ class SeamCheck(Check):
         found = []
         for layer in seen_layers(subject.scene):
             for axis in "xy":
-                made = layer.art.made
-                if getattr(layer.repeat, axis) != "tile" or (made is not None and made.group in ("Weather", "Film")):
+                if getattr(layer.repeat, axis) != "tile" or layer.art.group in UNTOLD:
                     continue
                 joint = subject.art.joint(layer, axis)
                 met = meets(subject, layer, axis) if joint.seen else None

@@ -79,8 +79,7 @@ def ground_of(scene: Scene, actor: Layer) -> Layer | None:
     for layer in seen_layers(scene):
         if layer.id == actor.id:
             break
-        made = layer.art.made
-        if layer.frames is None and (made is None or made.group not in ("Weather", "Film", "Shadow")):
+        if layer.frames is None and layer.art.group not in ("Weather", "Film", "Shadow"):
             before.append(layer)
     near = [each for each in before if rate and abs(resting_rate(scene, each) - rate) <= BESIDE * rate]
     return min(reversed(near), key=lambda each: abs(resting_rate(scene, each) - rate), default=None)

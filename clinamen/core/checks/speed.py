@@ -54,7 +54,10 @@ class SpeedCheck(Check):
     def _quick(self, subject: Subject, driver: str) -> list[Finding]:
         scene, pace = subject.scene, pace_of(subject.scene, driver)
         limit = WIDTHS * scene.view.width
-        layers = tuple(x for x in seen_layers(scene) if not _falls(x) and subject.motion.moves_over(x, driver))
+        # rain and snow are meant to be quick
+        layers = tuple(
+            x for x in seen_layers(scene) if x.art.group != "Weather" and subject.motion.moves_over(x, driver)
+        )
         tops = top_speeds(scene, subject.motion, layers, driver, NEARLY * limit / pace)
         return [
             self._too_quick(subject, layer, driver, (top.whole * pace, limit), top.at)
@@ -87,31 +90,13 @@ class SpeedCheck(Check):
             f"{layer.label} flashes up to {count} times in a second, by its {why} ({describe_state(subject.scene, state)}); "
             "more than three are dangerous to some (WCAG 2.2, 2.3.1)"
         )
-        fixes: tuple[Fix, ...] = (slower(subject.scene, "time", count / FLASHES),)
+        fix = slower(subject.scene, "time", count / FLASHES)
         if why == "cells" and layer.frames is not None:
             fps = math.floor(layer.frames.fps * FLASHES / count * 100) / 100
-            fixes = (
-                Fix("fps", fps, "actor", {"layer": layer.id, "fps": plain(fps)}, f"Play {shown(fps)} cells a second"),
-            )
-        return [
-            Finding(
-                self.id,
-                "error",
-                layer.id,
-                state,
-                float(count),
-                "flashes/s",
-                subject.whole_view,
-                message,
-                "flash",
-                fixes,
-            )
-        ]
-
-
-def _falls(layer: Layer) -> bool:
-    """True of rain and snow, which are meant to be quick."""
-    return layer.art.made is not None and layer.art.made.group == "Weather"
+            values = {"layer": layer.id, "fps": plain(fps)}
+            fix = Fix("fps", fps, "actor", values, f"Play {shown(fps)} cells a second")
+        amount, where = float(count), subject.box_at(layer, state)
+        return [Finding(self.id, "error", layer.id, state, amount, "flashes/s", where, message, "flash", (fix,))]
 
 
 def pace_of(scene: Scene, driver: str) -> float:
@@ -154,10 +139,9 @@ def _of_opacity(subject: Subject, layer: Layer) -> tuple[int, str, float]:
         return 0, "opacity", 0.0
     at = np.linspace(0, min(time.duration, LONGEST), int(min(time.duration, LONGEST) * RATE) + 1)
     opacity = stage(subject.scene, States.still(len(at), time=at), subject.motion, (layer,)).sheets[0].opacity
-    light, _ = subject.art.light(layer) if subject.art is not None else (1.0, 1.0)
+    light = subject.art.light(layer) if subject.art is not None else 1.0
     changes = np.round(opacity * max(light, 1 - light), 9)
-    turns = _turns(changes)
-    most, first = _most_within(at[turns])
+    most, first = _most_within(at[_turns(changes)])
     return most, "opacity", first
 
 

@@ -39,6 +39,11 @@ class Art(Sparse):
         return self
 
     @property
+    def group(self) -> str:
+        """The group of what is made, as "Weather" or "Film"; "" of a file."""
+        return self.made.group if self.made else ""
+
+    @property
     def called(self) -> str:
         """The art in a message: its file, or what is made."""
         return self.file or (self.made.title if self.made else "")

@@ -85,8 +85,8 @@ class Telling:
         and darker by as much as WCAG 2.2 counts as a flash."""
         return self._kept(("flicker",), layer, lambda: flicker_of(self.shelf.cells(layer)))
 
-    def light(self, layer: Layer) -> tuple[float, float]:
-        """Mean relative luminance of what a layer shows, and the share of its box that shows."""
+    def light(self, layer: Layer) -> float:
+        """Mean relative luminance of what a layer shows."""
         return self._kept(("light",), layer, lambda: _light(self.shelf.pixels(layer)))
 
     def stride(self, layer: Layer) -> float:
@@ -209,8 +209,7 @@ def flicker_of(cells: Pixels) -> list[tuple[float, float]]:
     return found
 
 
-def _light(pixels: Pixels) -> tuple[float, float]:
+def _light(pixels: Pixels) -> float:
     small = _reduced(pixels, SMALL)
-    alpha = small[..., 3] / 255.0
-    area = float(alpha.mean())
-    return (float(luminance(small).mean()) / area if area > 1e-6 else 0.0), area
+    area = float(small[..., 3].mean()) / 255
+    return float(luminance(small).mean()) / area if area > 1e-6 else 0.0

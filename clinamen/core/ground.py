@@ -9,13 +9,13 @@ the placement formula.
 import math
 from dataclasses import dataclass
 
-from clinamen.core.document import Framing, Layer, Scene, Tilt, resting_depth
+from clinamen.core.document import Framing, Layer, Scene, Tilt, carried_depth
 from clinamen.core.errors import BadEdit
 from clinamen.core.optics import Depth, depth_of
 from clinamen.core.stage.formula import framed_at
 
 SPREAD = 1.5  # of the view: as wide as a floor is made at its near edge, so that a move finds some beside it
-WITHIN = 0.01  # of the view: as near as a sheet of finite size comes to the horizon
+SHORT = 0.01  # of the view: as near as a sheet of finite size comes to the horizon
 
 
 def rate_on_ground(scene: Scene, y: float) -> float:
@@ -26,21 +26,9 @@ def rate_on_ground(scene: Scene, y: float) -> float:
     return below / scene.ground.eye
 
 
-def place_on_ground(scene: Scene, rate: float) -> float:
-    """Where ground of this rate is seen: view pixels below the view's centre."""
-    return scene.ground.horizon + rate * scene.ground.eye
-
-
 def foot_at(layer: Layer) -> tuple[float, float] | None:
     """Where a layer's foot is seen at rest: view pixels from the view's centre; None without one."""
     return None if layer.foot is None else framed_at(layer, layer.foot.x, layer.foot.y)
-
-
-def depth_on_ground(scene: Scene, layer: Layer) -> Depth:
-    """The depth at which a layer's foot meets the ground."""
-    at = foot_at(layer)
-    assert at is not None
-    return depth_of(rate_on_ground(scene, at[1]), scene.lens_distance)
 
 
 def rounded(depth: Depth) -> Depth:
@@ -49,11 +37,13 @@ def rounded(depth: Depth) -> Depth:
 
 
 def standing(scene: Scene, layer: Layer) -> Layer:
-    """A layer at the depth that its foot says, what its carriers add taken off."""
-    depth, resting = depth_on_ground(scene, layer), resting_depth(scene, layer)
-    if resting != "infinite" and layer.depth != "infinite" and depth != "infinite":
-        depth -= resting - layer.depth
-    return layer.model_copy(update={"depth": rounded(depth)})
+    """A layer at the depth that its foot says, what its carriers add taken off; as it is without one."""
+    at = foot_at(layer)
+    if at is None:
+        return layer
+    depth = depth_of(rate_on_ground(scene, at[1]), scene.lens_distance)
+    assert depth != "infinite"  # the ground is never at the horizon itself
+    return layer.model_copy(update={"depth": rounded(depth - carried_depth(scene, layer))})
 
 
 @dataclass(frozen=True)

@@ -20,7 +20,7 @@ from clinamen.core.checks.base import Subject
 from clinamen.core.checks.largest import largest_move
 from clinamen.core.drawing.threads import driver_of
 from clinamen.core.edits import apply, knots, loop, pose
-from clinamen.core.edits.lens import lens_of, rate_changes
+from clinamen.core.edits.lens import asked_lens, rate_changes
 from clinamen.core.errors import BadEdit, ClinamenError
 from clinamen.core.exchange.bringing import ACCEPTED
 from clinamen.core.motion.loops import MOST_FRAMES
@@ -236,7 +236,7 @@ def lens(request: HttpRequest, pk: Any) -> HttpResponse:
     """What another lens would do to every rate."""
     made = desk_of(scene_of(request, pk), choice_of(request.GET)).document
     try:
-        other = lens_of(made, {"focal_length": request.GET.get("focal_length", "")})
+        other = asked_lens(made, {"focal_length": request.GET.get("focal_length", "")})
         told = {"lens": other, "changes": rate_changes(made, other)}
     except ClinamenError as error:
         told = {"trouble": str(error)}

@@ -14,7 +14,7 @@ from clinamen.core.drawing import ladder, plan, turntable
 from clinamen.core.drawing.standing import standing
 from clinamen.core.edits import apply
 from clinamen.core.edits.depth import resting_rate
-from clinamen.core.edits.lens import angles_of, lens_of, rate_changes
+from clinamen.core.edits.lens import angles_of, asked_lens, rate_changes
 from clinamen.core.errors import BadEdit
 from clinamen.core.ground import PLANES
 from clinamen.core.motion.states import State
@@ -206,16 +206,16 @@ def test_angles_of_view_are_the_handbooks() -> None:
     made = scene(layer("a", 9, 9), view={"width": 1800, "height": 1200})
     assert list(angles_of(made).values()) == pytest.approx([39.6, 27.0, 46.8], abs=0.05)
     for name, angle in (("angle", "54.4°"), ("angle_aslant", "63.4°")):
-        assert lens_of(made, {name: angle}).focal_length == pytest.approx(35, abs=0.05)
+        assert asked_lens(made, {name: angle}).focal_length == pytest.approx(35, abs=0.05)
     with pytest.raises(BadEdit, match="angle of view"):
-        lens_of(made, {"angle_down": "190°"})
+        asked_lens(made, {"angle_down": "190°"})
 
 
 def test_a_lens_keeps_the_rates_or_the_depths_and_says_what_it_does_to_them() -> None:
     made = four()
     kept, _ = apply(made, "lens", {"focal_length": "100", "lens_keeps": "depths"})
     assert [x.depth for x in kept.layers] == [x.depth for x in made.layers]
-    told = rate_changes(made, lens_of(made, {"focal_length": "100"}))
+    told = rate_changes(made, asked_lens(made, {"focal_length": "100"}))
     assert {each.layer.id: each.after for each in told} == pytest.approx(rates(kept))
     assert {each.layer.id: each.before for each in told} == pytest.approx(rates(made))
     longer = 1920 * 100 / 36

@@ -115,9 +115,12 @@ def ungrouped(scene: "Scene") -> "Scene":
 
 def resting_depth(scene: "Scene", layer: Layer) -> float | Literal["infinite"]:
     """Where a layer stands at rest: its own depth with what its carriers add."""
-    if layer.depth == "infinite":
-        return "infinite"
-    return layer.depth + sum(by.depth for by in bearers_of(scene, layer) if isinstance(by, Carrier))
+    return "infinite" if layer.depth == "infinite" else layer.depth + carried_depth(scene, layer)
+
+
+def carried_depth(scene: "Scene", layer: Layer) -> float:
+    """What its carriers add to a layer's depth at rest."""
+    return sum(by.depth for by in bearers_of(scene, layer) if isinstance(by, Carrier))
 
 
 def _bearers(scene: "Scene") -> dict[str, Bearer]:

@@ -2,13 +2,14 @@
 
 from typing import Any
 
-from clinamen.core.document import Foot, Layer, Scene, resting_depth
+from clinamen.core.document import Foot, Layer, Scene, carried_depth, resting_depth
+from clinamen.core.edits.locks import locked
 from clinamen.core.edits.registry import Edited, Values, edit, layer_of, with_layer
 from clinamen.core.errors import BadEdit
 from clinamen.core.ground import rate_on_ground, rounded, standing
 from clinamen.core.optics import Depth, depth_of, rate_of
 from clinamen.core.quantities import number, shown
-from clinamen.core.stage.formula import art_under, framed_at
+from clinamen.core.stage.formula import art_under
 
 MOST_RATE = 1000.0  # typed; what is so near passes by in a moment
 INFINITE_BELOW = 0.004  # dragged to a rate below this, a layer is infinitely far
@@ -42,8 +43,7 @@ def by_rate(scene: Scene, layers: tuple[Layer, ...] | None = None) -> list[Layer
 
 def put(scene: Scene, layer: Layer, depth: Depth, hold: str) -> Scene:
     """The scene with a layer resting at a depth: what its carriers add is taken off its own."""
-    resting = resting_depth(scene, layer)
-    beyond = 0.0 if resting == "infinite" or layer.depth == "infinite" else resting - layer.depth
+    beyond = carried_depth(scene, layer)
     depth = depth if depth == "infinite" else depth - beyond
     return with_layer(scene, moved_in_depth(layer, rounded(depth), scene.lens_distance, hold, beyond))
 
@@ -55,10 +55,9 @@ def set_depth(scene: Scene, values: Values) -> Edited:
     Where it is one of the `many`, all of them are moved by as much."""
     layer, distance = layer_of(scene, values), scene.lens_distance
     depth, by_hand = _wanted(scene, values)
+    hold, many = values.get("hold", "framing"), _together(scene, layer, values)
     if by_hand and values.get("stops") == "1":
-        depth = _between_neighbours(scene, layer, depth, _together(scene, layer, values))
-    hold = values.get("hold", "framing")
-    many = _together(scene, layer, values)
+        depth = _between_neighbours(scene, layer, depth, many)
     was = resting_depth(scene, layer)
     if len(many) > 1 and was != "infinite" and depth != "infinite":
         away = depth - was
@@ -91,9 +90,11 @@ def _wanted(scene: Scene, values: Values) -> tuple[Depth, bool]:
 
 
 def _together(scene: Scene, layer: Layer, values: Values) -> list[Layer]:
-    """The layers that are moved with this one: all that are chosen, where it is among them."""
+    """The layers that are moved with this one: all that are chosen and not locked, where it is among them."""
     ids = values.get("many", "").split()
-    return [each for each in scene.layers if each.id in ids] if layer.id in ids else [layer]
+    if layer.id not in ids:
+        return [layer]
+    return [each for each in scene.layers if each is layer or (each.id in ids and not locked(scene, each))]
 
 
 def _between_neighbours(scene: Scene, layer: Layer, depth: Depth, moved: list[Layer]) -> Depth:
@@ -130,7 +131,7 @@ def set_foot(scene: Scene, values: Values) -> Edited:
     else:
         a, b = 0.0, layer.art.height / 2
     grounded = layer.model_copy(update={"foot": Foot(x=round(a, 2), y=round(b, 2))})
-    return _on_ground(scene, grounded), f"{layer.label} stands on the ground"
+    return with_layer(scene, standing(scene, grounded)), f"{layer.label} stands on the ground"
 
 
 @edit("ground")
@@ -151,20 +152,5 @@ def set_ground(scene: Scene, values: Values) -> Edited:
         eye = number(values["eye"], "eye height", 1, 1e6, "px")
     ground = ground.model_copy(update={"horizon": round(horizon, 2), "eye": round(eye, 2)})
     scene = scene.model_copy(update={"ground": ground})
-    for layer in scene.layers:
-        if layer.foot is not None:
-            scene = _on_ground(scene, layer)
+    scene = scene.model_copy(update={"layers": tuple(standing(scene, layer) for layer in scene.layers)})
     return scene, f"Horizon {shown(middle + horizon, 0)} px down, the eye {shown(eye, 0)} px above the ground"
-
-
-def _on_ground(scene: Scene, layer: Layer) -> Scene:
-    """The scene with a layer at the depth its foot says."""
-    return with_layer(scene, standing(scene, layer))
-
-
-def foot_seen(scene: Scene, layer: Layer) -> tuple[float, float] | None:
-    """Where a layer's foot is seen at rest, in px from the view's top left corner."""
-    if layer.foot is None:
-        return None
-    x, y = framed_at(layer, layer.foot.x, layer.foot.y)
-    return scene.view.width / 2 + x, scene.view.height / 2 + y

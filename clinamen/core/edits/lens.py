@@ -28,7 +28,7 @@ def angles_of(scene: Scene) -> dict[str, float]:
     return {name: angle_of_view(scene.lens.focal_length, side) for name, side in sensor_sides(scene).items()}
 
 
-def lens_of(scene: Scene, values: Values) -> Lens:
+def asked_lens(scene: Scene, values: Values) -> Lens:
     """The lens that values say: by `focal_length` or one of the ANGLES, and `sensor_width`."""
     lens = scene.lens
     width = (
@@ -50,7 +50,7 @@ def lens_of(scene: Scene, values: Values) -> Lens:
 def set_lens(scene: Scene, values: Values) -> Edited:
     """Another lens. What is kept `lens_keeps`: the "rates", so that the move looks the same and depths change; or the "depths",
     so that every rate changes."""
-    lens = lens_of(scene, values)
+    lens = asked_lens(scene, values)
     changed = scene.model_copy(update={"lens": lens})
     says = f"Lens of {lens.focal_length:g} mm"
     if values.get("lens_keeps") == "depths":

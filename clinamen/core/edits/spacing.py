@@ -10,7 +10,7 @@ from clinamen.core.edits.depth import by_rate, put, resting_rate
 from clinamen.core.edits.locks import locked
 from clinamen.core.edits.registry import Edited, Values, choice, edit
 from clinamen.core.errors import BadEdit
-from clinamen.core.optics import Depth, depth_of, rate_of
+from clinamen.core.optics import depth_of, rate_of
 from clinamen.core.quantities import number
 
 DEFAULT_FAR, DEFAULT_NEAR = 0.25, 1.0  # rates, where all stand at one
@@ -110,12 +110,8 @@ def spread(scene: Scene, values: Values) -> Edited:
         )
     placed = list(finite) if kind.in_drawing_order else order
     for layer, rate in zip(placed, kind.rates(Given(placed, far, near, distance, values)), strict=True):
-        scene = put(scene, layer, _tenth(depth_of(float(rate), distance)), values.get("hold", "framing"))
+        scene = put(scene, layer, depth_of(float(rate), distance), values.get("hold", "framing"))
     return scene, f"{len(placed)} layers spread {kind.words}"
-
-
-def _tenth(depth: Depth) -> Depth:
-    return depth if depth == "infinite" else round(depth, 1) + 0.0
 
 
 def _typed(values: Values, field: str, usual: float, distance: float) -> float:

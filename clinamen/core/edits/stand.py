@@ -6,7 +6,7 @@ from clinamen.core.document import Scene, Tilt
 from clinamen.core.edits.depth import resting_rate
 from clinamen.core.edits.registry import Edited, Values, choice, edit, layer_of, with_layer
 from clinamen.core.errors import BadEdit
-from clinamen.core.ground import PLANES, WITHIN, laid_out
+from clinamen.core.ground import PLANES, SHORT, laid_out
 from clinamen.core.quantities import number, shown
 
 SNAP = 1.5  # degrees: so near to straight a hand's angle is straight
@@ -62,5 +62,5 @@ def lay_out(scene: Scene, values: Values) -> Edited:
     usual = scene.ground.eye if upward else scene.view.width / 2
     typed = values.get("away", "").strip()
     away = number(typed, "distance from the eye", 1, 1e6, "px") if typed else usual
-    within = WITHIN * (scene.view.height if upward else scene.view.width)
+    within = SHORT * (scene.view.height if upward else scene.view.width)
     return with_layer(scene, laid_out(scene, layer, kind, away, within)), f"{layer.label} is {PLANES[kind].word}"

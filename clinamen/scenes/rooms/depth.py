@@ -5,11 +5,11 @@ from typing import Any
 
 from clinamen.core.document import Layer
 from clinamen.core.drawing import plan, turntable
-from clinamen.core.edits.depth import by_rate, foot_seen, resting_rate
+from clinamen.core.edits.depth import by_rate, resting_rate
 from clinamen.core.edits.groups import shift_of
 from clinamen.core.edits.lens import angles_of
 from clinamen.core.edits.spacing import SPACINGS, Spacing
-from clinamen.core.ground import PLANES
+from clinamen.core.ground import PLANES, foot_at
 from clinamen.core.quantities import shown
 from clinamen.core.shifting import plainly_shifted
 from clinamen.scenes.rooms.desk import room
@@ -64,12 +64,12 @@ class DepthRoom(LayerDesk):
 
     @property
     def stage(self) -> dict[str, Any]:
-        made, middle = self.document, self.document.view.height / 2
-        horizon = middle + made.ground.horizon
-        foot = foot_seen(made, self.layer) if self.layer else None
+        made, foot = self.document, foot_at(self.layer) if self.layer else None
+        across, down = made.view.width / 2, made.view.height / 2
+        horizon = down + made.ground.horizon
         marks = {
             "horizon": round(horizon, 2), "meets": round(horizon + made.ground.eye, 2),
-            "foot": [round(side, 2) for side in foot] if foot else None,
+            "foot": [round(across + foot[0], 2), round(down + foot[1], 2)] if foot else None,
             "says": f"Foot of {self.layer.label}" if self.layer else "",
         }  # fmt: skip
         return {**super().stage, "ground": marks}
@@ -102,8 +102,8 @@ class DepthRoom(LayerDesk):
     @property
     def foot_below(self) -> float | None:
         """How far below the horizon the chosen layer's foot is, in view px."""
-        foot = foot_seen(self.document, self.layer) if self.layer else None
-        return None if foot is None else foot[1] - self.document.view.height / 2 - self.document.ground.horizon
+        foot = foot_at(self.layer) if self.layer else None
+        return None if foot is None else foot[1] - self.document.ground.horizon
 
     @property
     def group_shift(self) -> float:

@@ -4,13 +4,14 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
+from clinamen.core.arrays import Floats
 from clinamen.core.bounds.covering import covers
 from clinamen.core.bounds.opaque import OPAQUE, OpaqueSet
 from clinamen.core.bounds.where import Where
-from clinamen.core.document import Scene
+from clinamen.core.document import Layer, Scene
 from clinamen.core.motion.mixes import Motion
 from clinamen.core.motion.states import State
-from clinamen.core.stage import Sheet, corners, project, stage_at
+from clinamen.core.stage import Sheet, corners, from_corner, project, stage_at
 
 
 def uncovered(
@@ -21,21 +22,23 @@ def uncovered(
     open_view = np.ones((height, width), dtype=bool)
     sheets = [sheet for sheet in stage_at(scene, state, motion).sheets if _hides(sheet, sets[sheet.layer.id])]
     for sheet in sorted(sheets, key=lambda sheet: -sets[sheet.layer.id].area * sheet.layer.art.width):
-        open_view &= ~_covered(sheet, sets[sheet.layer.id], zoom, width, height)
+        open_view &= ~_covered(sheet.layer, sets[sheet.layer.id], sheet.matrix[0], zoom, width, height)
         if not open_view.any():
             break
     return open_view
 
 
 def hiding(sheet: Sheet, opaque: OpaqueSet, scene: Scene, scale: float) -> NDArray[np.bool_]:
-    """True where a sheet (at one state) hides what is behind it, [H·scale, W·scale]."""
+    """True where a sheet over N states hides what is behind it, [N, H·scale, W·scale]."""
     width, height, zoom = _grid(scene, scale)
-    if not _hides(sheet, opaque):
-        return np.zeros((height, width), bool)
-    return _covered(sheet, opaque, zoom, width, height)
+    hidden = np.zeros((len(sheet.states), height, width), bool)
+    if covers(scene, sheet.layer, opaque):
+        for row in np.flatnonzero(np.broadcast_to(sheet.opacity * 255 >= OPAQUE, len(hidden))):
+            hidden[row] = _covered(sheet.layer, opaque, sheet.matrix[row], zoom, width, height)
+    return hidden
 
 
-def _grid(scene: Scene, scale: float) -> tuple[int, int, NDArray[np.float64]]:
+def _grid(scene: Scene, scale: float) -> tuple[int, int, Floats]:
     """Width and height of the view's picture at a scale, and the matrix [3, 3] from view pixels to its."""
     width, height = max(1, round(scene.view.width * scale)), max(1, round(scene.view.height * scale))
     return width, height, np.diag([width / scene.view.width, height / scene.view.height, 1.0])
@@ -45,36 +48,40 @@ def _hides(sheet: Sheet, opaque: OpaqueSet) -> bool:
     return covers(sheet.evaluated.camera.scene, sheet.layer, opaque) and bool(sheet.opacity[0] * 255 >= OPAQUE)
 
 
-def _covered(sheet: Sheet, opaque: OpaqueSet, zoom: NDArray[np.float64], width: int, height: int) -> NDArray[np.bool_]:
-    layer = sheet.layer
-    matrix = zoom @ sheet.from_origin()[0]
+def _covered(
+    layer: Layer,
+    opaque: OpaqueSet,
+    centred: Floats,
+    zoom: Floats,
+    width: int,
+    height: int,
+) -> NDArray[np.bool_]:
+    """True where a layer covers a picture of the view, by its matrix from art pixels about the art's centre to view pixels."""
+    matrix: Floats = zoom @ from_corner(layer, centred)
     if opaque.mask is None and not layer.repeats:
-        quad, depth = project(zoom @ sheet.matrix[0], corners(layer))
+        quad, depth = project(zoom @ centred, corners(layer))
         if np.all(depth > 0):
             # centres of pixels lie at half: a shift of 8 in 1/16 px keeps them out of the polygon's rounding
             filled = np.zeros((height, width), np.uint8)
             cv2.fillConvexPoly(filled, np.round((quad - 0.5) * 16).astype(np.int32), 1, lineType=cv2.LINE_8, shift=4)
             return filled > 0
     view = np.array([[0, 0], [width, 0], [width, height], [0, height]], dtype=float)
-    inverse = np.linalg.inv(matrix)
+    inverse: Floats = np.asarray(np.linalg.inv(matrix), float)
     ahead = np.all(np.column_stack([view, np.ones(4)]) @ inverse[2] > 0)
     if ahead and not layer.repeats:
         return _warped(opaque, matrix, width, height)
-    return _looked_up(sheet, opaque, inverse, width, height)
+    return _looked_up(layer, opaque, inverse, width, height)
 
 
-def _warped(opaque: OpaqueSet, matrix: NDArray[np.float64], width: int, height: int) -> NDArray[np.bool_]:
+def _warped(opaque: OpaqueSet, matrix: Floats, width: int, height: int) -> NDArray[np.bool_]:
     half = np.array([[1, 0, 0.5], [0, 1, 0.5], [0, 0, 1]])
     mask = opaque.mask if opaque.mask is not None else np.ones((opaque.height, opaque.width), np.uint8)
     flags = cv2.INTER_NEAREST
     return cv2.warpPerspective(mask, np.linalg.inv(half) @ matrix @ half, (width, height), flags=flags) > 0
 
 
-def _looked_up(
-    sheet: Sheet, opaque: OpaqueSet, inverse: NDArray[np.float64], width: int, height: int
-) -> NDArray[np.bool_]:
+def _looked_up(layer: Layer, opaque: OpaqueSet, inverse: Floats, width: int, height: int) -> NDArray[np.bool_]:
     """Pixel by pixel: for repeats, and for sheets that the camera's own plane cuts."""
-    layer = sheet.layer
     y, x = np.mgrid[0:height, 0:width] + 0.5
     w = inverse[2, 0] * x + inverse[2, 1] * y + inverse[2, 2]
     with np.errstate(divide="ignore", invalid="ignore"):
@@ -90,7 +97,7 @@ def _looked_up(
     return inside & (hit > 0)
 
 
-def _wrap(at: NDArray[np.float64], size: int, repeat: str) -> tuple[NDArray[np.float64], NDArray[np.bool_]]:
+def _wrap(at: Floats, size: int, repeat: str) -> tuple[Floats, NDArray[np.bool_]]:
     if repeat == "none":
         return at, (at >= 0) & (at < size)
     if repeat == "tile":

@@ -52,6 +52,9 @@ class Worst:
         return self.bound <= max(self.lack, 0.0) + TOLERANCE + 1e-6
 
 
+Patch = tuple[float, float, float, float]  # left, top, right, bottom on the view
+
+
 class Coverage:
     """A scene with its layers' opaque sets, asked for bounds of the lack over cells [N, 6, 2]; `within` a box of driver states
     [4, 2], or over all."""
@@ -159,7 +162,7 @@ def _patches(cells: Floats) -> Patches:
     return Patches(Interval(cells[:, 0, 0], cells[:, 0, 1]), Interval(cells[:, 1, 0], cells[:, 1, 1]))
 
 
-def root_cell(coverage: Coverage, patch: tuple[float, float, float, float]) -> Floats:
+def root_cell(coverage: Coverage, patch: Patch) -> Floats:
     """The cell [1, 6, 2] of a view patch (left, top, right, bottom) over all driver states that are asked for."""
     left, top, right, bottom = patch
     return np.array([[(left, right), (top, bottom), *coverage.box]])
@@ -191,26 +194,56 @@ def critical_points(coverage: Coverage, root: Floats, along: int = 9) -> Floats:
     return points[:, :, None].repeat(2, axis=2)
 
 
+@dataclass(frozen=True)
+class Start:
+    """Where a search begins: all of its patch as one cell with the cell's bound, and the worst of the likely points."""
+
+    root: Floats
+    upper: Floats
+    decided: NDArray[np.intp]
+    best: float
+    best_cell: Floats
+
+
+def starts_of(coverage: Coverage, patches: list[Patch], floor: float = 0.0) -> list[Start]:
+    """Where the searches of some patches begin, asked for at once: a bound of many cells costs little more."""
+    if not patches:
+        return []
+    roots = [root_cell(coverage, patch) for patch in patches]
+    points = []
+    for root in roots:
+        for axis in coverage.still_axes():  # left at their start, or at rest where rest is not an end
+            root[0, axis] = min(max(0.0, root[0, axis, 0]), root[0, axis, 1])
+        points.append(critical_points(coverage, root))
+    bound = coverage.bounds if floor == 0 else coverage.full_bounds
+    uppers, decided = bound(np.concatenate([*roots, *points]))
+    found, row = [], len(roots)
+    for index, (root, tried) in enumerate(zip(roots, points, strict=True)):
+        lacks = uppers[row : row + len(tried)]
+        worst, row = int(np.argmax(lacks)), row + len(tried)
+        at = slice(index, index + 1)
+        found.append(Start(root, uppers[at], decided[at], float(lacks[worst]), tried[worst]))
+    return found
+
+
 def find_worst(
     coverage: Coverage,
-    patch: tuple[float, float, float, float],
+    patch: Patch,
     floor: float = 0.0,
     enough: float = np.inf,
     known: float = np.inf,
     budget: int = BUDGET,
+    start: Start | None = None,
 ) -> Worst:
     """The worst lack over a view patch and all driver states. Nothing below `floor` is looked into: with 0 the answer
     is whether there is a gap, with −inf how much is to spare. More than `enough` is not looked for; it is `known` that
-    there is no more than so much. After `budget` cells it says how far it got."""
-    root = root_cell(coverage, patch)
-    for axis in coverage.still_axes():  # left at their start, or at rest where rest is not an end
-        root[0, axis] = min(max(0.0, root[0, axis, 0]), root[0, axis, 1])
+    there is no more than so much. After `budget` cells it says how far it got. `start`: where it begins, if that is known."""
     if not coverage.layers:
         return Worst(UNCOVERED, (patch[0], patch[1]), State(), UNCOVERED)
-    best, best_cell = _try(coverage, critical_points(coverage, root), floor, -np.inf, points_of(root)[0])
+    start = start or starts_of(coverage, [patch], floor)[0]
+    best, best_cell, cells, uppers, decided = start.best, start.best_cell, start.root, start.upper, start.decided
     bound = coverage.bounds if floor == 0 else coverage.full_bounds
-    cells, looked = root, 0
-    uppers, decided = bound(cells)
+    looked = 0
     ceiling = -np.inf
     while best <= enough:
         uppers = np.minimum(uppers, known)
@@ -235,7 +268,7 @@ def find_worst(
     return Worst(best, (x, y), State(scroll, (u, v), time), max(best + TOLERANCE, floor + TOLERANCE, ceiling))
 
 
-def likely_worst(coverage: Coverage, patch: tuple[float, float, float, float]) -> Worst:
+def likely_worst(coverage: Coverage, patch: Patch) -> Worst:
     """The worst of the likely points alone: quick, and never more than there is."""
     root = root_cell(coverage, patch)
     if not coverage.layers:
@@ -284,13 +317,13 @@ def settle_state(coverage: Coverage, worst: Worst) -> Worst:
     """The same worst with every driver that does not matter put to rest, and the others rounded, so it reads well."""
     point = cell_point(worst)
     for axis in range(2, 6):
-        for value in (0.0, round(point[axis], 2), round(point[axis], 4)):
-            trial = point.copy()
-            trial[axis] = value
-            lack = float(coverage.full_bounds(as_cell(trial))[0][0])
-            if lack >= worst.lack - TOLERANCE / 2:
-                point = trial
-                break
+        if point[axis] == 0:
+            continue
+        tried = point[None].repeat(3, axis=0)
+        tried[:, axis] = 0.0, round(point[axis], 2), round(point[axis], 4)
+        as_bad = np.flatnonzero(coverage.full_bounds(as_cells(tried))[0] >= worst.lack - TOLERANCE / 2)
+        if len(as_bad):
+            point = tried[as_bad[0]]
     state = State(float(point[2]), (float(point[3]), float(point[4])), float(point[5]))
     return Worst(worst.lack, worst.point, state, worst.bound)
 
@@ -300,6 +333,6 @@ def cell_point(worst: Worst) -> Floats:
     return np.array([*worst.point, worst.state.scroll, *worst.state.pointer, worst.state.time])
 
 
-def as_cell(point: Floats) -> Floats:
-    """The cell without extent [1, 6, 2] at (x, y, scroll, u, v, time)."""
-    return point[None, :, None].repeat(2, axis=2)
+def as_cells(points: Floats) -> Floats:
+    """The cells without extent [N, 6, 2] at points [N, 6] of (x, y, scroll, u, v, time)."""
+    return points[:, :, None].repeat(2, axis=2)

@@ -9,7 +9,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from clinamen.core.arrays import Floats
-from clinamen.core.document import Layer, Scene
+from clinamen.core.document import Layer, Scene, bearers_of
 from clinamen.core.motion.mixes import Motion
 from clinamen.core.motion.states import State, States
 from clinamen.core.stage import stage
@@ -36,18 +36,30 @@ def top_speed(scene: Scene, motion: Motion, layer: Layer, driver: str) -> Speed:
 
 def top_speeds(scene: Scene, motion: Motion, layers: tuple[Layer, ...], driver: str, worth: float = 0.0) -> list[Speed]:
     """The top speeds of layers over a driver; closed in on only where the grid shows one that is `worth` it."""
-    end = scene.drivers.end(driver)
-    keys = sorted({key.at for track in scene.tracks if track.driver == driver for key in track.keys})
+    keys: dict[str, set[float]] = {}
+    for track in scene.tracks:
+        if track.driver == driver:
+            keys.setdefault(track.target, set()).update(key.at for key in track.keys)
+    alike: dict[tuple[float, ...], list[Layer]] = {}  # layers whose keys are the same are looked at together
+    for layer in layers:
+        movers = ("camera", layer.id, *(bearer.id for bearer in bearers_of(scene, layer)))
+        alike.setdefault(tuple(sorted(set().union(*(keys.get(id, ()) for id in movers)))), []).append(layer)
+    tops = {}
+    for at, some in alike.items():
+        grid = _places(at, scene.drivers.end(driver))
+        for layer, speeds in zip(some, speeds_at(scene, motion, tuple(some), driver, grid), strict=True):
+            index = int(speeds.argmax())
+            best = Speed(float(speeds[index]), float(grid[index]))
+            tops[layer.id] = _closed_in(scene, motion, layer, driver, best) if best.whole > worth else best
+    return [tops[layer.id] for layer in layers]
+
+
+def _places(keys: tuple[float, ...], end: float) -> Floats:
+    """Places of a driver to look at first: a grid, and both sides of every key."""
     if len(keys) > MOST_KEYS:
-        keys = [keys[i] for i in np.linspace(0, len(keys) - 1, MOST_KEYS).astype(int)]
+        keys = tuple(keys[i] for i in np.linspace(0, len(keys) - 1, MOST_KEYS).astype(int))
     beside = [at + side * 3 * STEP * end for at in keys for side in (-1, 1)]
-    grid = np.unique(np.clip([*np.linspace(0, end, GRID), *beside], 0, end))
-    found = []
-    for layer, speeds in zip(layers, speeds_at(scene, motion, layers, driver, grid), strict=True):
-        index = int(speeds.argmax())
-        best = Speed(float(speeds[index]), float(grid[index]))
-        found.append(_closed_in(scene, motion, layer, driver, best) if best.whole > worth else best)
-    return found
+    return np.unique(np.clip([*np.linspace(0, end, GRID), *beside], 0, end))
 
 
 def _closed_in(scene: Scene, motion: Motion, layer: Layer, driver: str, best: Speed) -> Speed:

@@ -3,6 +3,7 @@
 from abc import ABC, abstractmethod
 from collections.abc import Callable, Hashable, Mapping
 from dataclasses import dataclass, field
+from functools import cached_property
 from typing import Any, ClassVar, Literal, TypeVar, cast
 
 import numpy as np
@@ -14,6 +15,7 @@ from clinamen.core.bounds.where import Where
 from clinamen.core.document import Layer, Scene, steps_of
 from clinamen.core.motion.mixes import Motion
 from clinamen.core.motion.states import AXES, State
+from clinamen.core.pictures.shelf import ArtShelf
 from clinamen.core.pictures.telling import Telling
 from clinamen.core.registry import Registry
 from clinamen.core.stage import corners, project, stage_at
@@ -21,8 +23,14 @@ from clinamen.core.stage import corners, project, stage_at
 __all__ = ["CHECKS", "Check", "Finding", "Fix", "Severity", "Subject", "Where", "describe_state", "register"]
 
 T = TypeVar("T")
-KEPT = 60_000  # answers about layers, masks of some kilobytes among them
-_kept: Bounded[object] = Bounded(KEPT, lambda answer: 1)
+KEPT = 200_000_000  # bytes of answers about layers
+
+
+def _memory() -> Bounded[object]:
+    return Bounded(KEPT, lambda answer: answer.nbytes if isinstance(answer, np.ndarray) else 1000)
+
+
+_kept = _memory()
 
 Spread = Literal["local", "moment", "whole"]
 """Where a check's findings hold: it may be asked of one place of a driver by itself; each holds at its moment; or all along."""
@@ -127,8 +135,7 @@ class Subject:
     art: Telling | None = None
     motion: Motion = field(init=False)
     _moments: dict[State, Needs] = field(init=False, default_factory=dict)
-    _own: dict[tuple[Hashable, str], object] = field(init=False, default_factory=dict)
-    _named: dict[str, tuple[Hashable, ...]] = field(init=False, default_factory=dict)
+    _names: dict[str, tuple[Hashable, ...]] = field(init=False, default_factory=dict)
 
     def __post_init__(self) -> None:
         self.needs = self.needs or Needs(self.scene)
@@ -152,8 +159,12 @@ class Subject:
 
     def resting_share(self, layer: Layer) -> float:
         """The share of the view that a layer's box takes at rest, all of it where it repeats."""
-        view, box = self.scene.view, self.box_at(layer, State())
-        return box.width * box.height / (view.width * view.height)
+
+        def share() -> float:
+            view, box = self.scene.view, self.box_at(layer, State())
+            return box.width * box.height / (view.width * view.height)
+
+        return self.kept("resting share", layer, share)
 
     def at(self, driver: str, place: float) -> "Subject":
         """The same with one driver held at a place, the others over all that they can be; without fixes, and
@@ -167,14 +178,32 @@ class Subject:
     def kept(self, what: Hashable, layer: Layer, work: Callable[[], T]) -> T:
         """What is asked of one layer, kept for as long as nothing that moves it, nothing of its art and nothing said of it
         but its name changes; without art at hand, for this subject alone. Who keeps something puts no name into it."""
-        if self.art is None:
-            if (what, layer.id) not in self._own:
-                self._own[what, layer.id] = work()
-            return cast(T, self._own[what, layer.id])
-        if layer.id not in self._named:
-            shelf, said = self.art.shelf, repr((layer.model_copy(update={"name": ""}), steps_of(self.scene, layer)))
-            self._named[layer.id] = self.needs.key(layer), shelf.key_of(layer), shelf.is_ready(layer), hash(said)
-        return cast(T, _kept.get((what, *self._named[layer.id]), work))
+        return cast(T, self._memory.get((what, *self._name(layer)), work))
+
+    def kept_of_each(
+        self, what: Hashable, layers: tuple[Layer, ...], work: Callable[[tuple[Layer, ...]], list[T]]
+    ) -> list[T]:
+        """As `kept`, of several layers: those not known yet are worked out together."""
+        new = tuple(layer for layer in layers if (what, *self._name(layer)) not in self._memory)
+        made = {layer.id: answer for layer, answer in zip(new, work(new) if new else [], strict=True)}
+        return [
+            self.kept(what, layer, lambda layer=layer: made[layer.id] if layer.id in made else work((layer,))[0])  # type: ignore[misc]
+            for layer in layers
+        ]
+
+    @cached_property
+    def _memory(self) -> Bounded[object]:
+        return _memory() if self.art is None else _kept
+
+    def _name(self, layer: Layer) -> tuple[Hashable, ...]:
+        """What tells what is kept of a layer from what is kept of others."""
+        if layer.id not in self._names:
+            self._names[layer.id] = (layer.id,) if self.art is None else self._told(layer, self.art.shelf)
+        return self._names[layer.id]
+
+    def _told(self, layer: Layer, shelf: ArtShelf) -> tuple[Hashable, ...]:
+        said = repr((layer.model_copy(update={"name": ""}), steps_of(self.scene, layer)))
+        return self.needs.key(layer), shelf.key_of(layer), shelf.is_ready(layer), hash(said)
 
     def needs_at(self, state: State) -> Needs:
         """Needed art at one state only, shared by all who ask for that state."""

@@ -11,7 +11,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from clinamen.core.bounds.opaque import OpaqueSet, opaque_set
-from clinamen.core.bounds.search import TOLERANCE, Coverage, Worst, as_cell, cell_point, find_worst
+from clinamen.core.bounds.search import TOLERANCE, Coverage, Patch, Worst, as_cells, cell_point, find_worst
 from clinamen.core.checks import fixes
 from clinamen.core.checks.base import Fix, Subject
 from clinamen.core.document import Scene, is_seen
@@ -27,7 +27,6 @@ ROUNDS = 12
 HALVINGS = 22
 CLOSERS = 2
 
-Patch = tuple[float, float, float, float]
 Trial = tuple[Scene, dict[str, OpaqueSet], Motion]
 
 
@@ -63,7 +62,7 @@ def fixes_for(subject: Subject, gap: Gap) -> tuple[tuple[Fix, ...], tuple[str, .
 
 def nearest_layers(coverage: Coverage, gap: Gap) -> tuple[str, ...]:
     """Layers that could close a gap, by how little they lack at its worst point; broad ones alone, if there are any."""
-    cell = as_cell(cell_point(gap.worst))
+    cell = as_cells(cell_point(gap.worst)[None])
     lacks = [(float(coverage.lack_of(i, cell)[0]), layer.id) for i, (layer, _) in enumerate(coverage.layers)]
     limit = float(coverage.scene.view.width)
     return tuple(layer_id for lack, layer_id in sorted(lacks) if lack < limit)[:4]
@@ -74,7 +73,7 @@ def _lack_at(trial: Trial, worst: Worst, only: str) -> float:
     scene, sets, motion = trial
     if only:
         scene = scene.model_copy(update={"layers": (scene.layer(only),)})
-    return float(Coverage(scene, sets, motion).bounds(as_cell(cell_point(worst)))[0][0])
+    return float(Coverage(scene, sets, motion).bounds(as_cells(cell_point(worst)[None]))[0][0])
 
 
 def least(

@@ -73,10 +73,10 @@ def _worst(subject: Subject, layer: Layer) -> tuple[float, State, str, Where] | 
 def _fixes(subject: Subject, layer: Layer) -> tuple[Fix, ...]:
     """Less of what moves it, by the driver that cures it alone."""
 
-    def holds(scene: Scene) -> bool:
-        return _Followed(Subject(scene, subject.sets, False), scene.layer(layer.id)).worst()[0] <= LEAST
+    def over(scene: Scene) -> float:
+        return _Followed(Subject(scene, subject.sets, False), scene.layer(layer.id)).worst()[0] - LEAST
 
-    return less_move(subject.scene, holds)
+    return less_move(subject.scene, over)
 
 
 @dataclass(frozen=True)

@@ -4,7 +4,6 @@ Only a side whose border pixels really show counts, so a bell or a fish that end
 """
 
 import math
-from collections.abc import Callable
 from dataclasses import replace
 from functools import partial
 
@@ -16,6 +15,7 @@ from clinamen.core.bounds.needs import Need, Needs, shortage
 from clinamen.core.bounds.opaque import OpaqueSet
 from clinamen.core.checks import fixes
 from clinamen.core.checks.base import Check, Finding, Fix, Subject, Where, describe_state, register
+from clinamen.core.checks.less import less_move
 from clinamen.core.document import Layer, Scene, seen_layers
 from clinamen.core.edits import changes
 from clinamen.core.motion.mixes import Motion
@@ -25,8 +25,6 @@ from clinamen.core.stage import Sheet, framed, project, stage_at
 
 TOLERANCE = 0.5  # view pixels
 MOST_SCALE = 4.0
-LEAST_SHARE = 0.05
-ROUNDS = 14
 
 _kept_out: Bounded[frozenset[str]] = Bounded(20_000, lambda sides: 1)
 
@@ -52,8 +50,7 @@ class EdgeCheck(Check):
 
     def eased(self, subject: Subject, finding: Finding) -> Finding:
         layer, side = subject.scene.layer(finding.layer), finding.side
-        missing = shortage(layer, subject.needs.of(layer))[side]
-        state = _at_ease(subject, layer, side, missing, finding.state)
+        state = subject.kept(("at ease", side), layer, partial(_at_ease, subject, layer, side, finding.state))
         borders = subject.sets[layer.id].borders
         where = _seen_border(subject.scene, layer, side, borders[side], state, subject.motion)
         if where is None:
@@ -87,7 +84,8 @@ def _message(scene: Scene, layer: Layer, side: str, amount: float, state: State)
     return f"the {side} edge of {layer.label} comes {amount:.1f} px into the view ({describe_state(scene, state)})"
 
 
-def _at_ease(subject: Subject, layer: Layer, side: str, missing: float, state: State) -> State:
+def _at_ease(subject: Subject, layer: Layer, side: str, state: State) -> State:
+    missing = shortage(layer, subject.needs.of(layer))[side]
     for axis in ("u", "v", "time", "scroll"):
         u, v = state.pointer
         trial = State(
@@ -158,8 +156,8 @@ def _fixes(subject: Subject, layer: Layer, side: str, missing: float) -> tuple[F
         found.append(fixes.scale(layer, scale))
     if not layer.tilt.lean and not layer.tilt.turn:
         found.append(fixes.extend(layer, side, math.ceil(missing)))
-    found += _reach_fixes(scene, layer, side)
-    return tuple(found)
+    along = "x" if side in ("left", "right") else "y"
+    return (*found, *less_move(scene, lambda less: _short(less, layer.id, side) - TOLERANCE, along))
 
 
 def _short(scene: Scene, layer_id: str, side: str) -> float:
@@ -170,43 +168,3 @@ def _short(scene: Scene, layer_id: str, side: str) -> float:
 
 def _holds(scene: Scene, layer_id: str, side: str) -> bool:
     return _short(scene, layer_id, side) <= TOLERANCE
-
-
-def _reach_fixes(scene: Scene, layer: Layer, side: str) -> list[Fix]:
-    found = []
-    pointer = scene.drivers.pointer
-    axis = "x" if side in ("left", "right") else "y"
-    reach = abs(getattr(pointer, f"reach_{axis}")) if pointer else 0.0
-    if reach:
-        least = _most_share(lambda share: changes.with_pointer_reach(scene, axis, reach * share), layer.id, side)
-        if least:
-            value = math.floor(least * reach * 10) / 10
-            found.append(fixes.pointer_reach(axis, value, reach))
-    for driver in ("scroll", "time"):
-        if any(track.target == "camera" and track.driver == driver for track in scene.tracks):
-            share = _most_share(partial(changes.with_travel, scene, driver), layer.id, side)
-            if share:
-                found.append(fixes.travel(driver, share))
-    return found
-
-
-def _most_share(make: Callable[[float], Scene], layer_id: str, side: str) -> float:
-    """The largest share of a move, in thousandths, with which the side stays out; 0 if hardly any does.
-
-    What is short grows nearly in proportion to the move, so a straight line between the two ends hits at once; where it
-    does not, the bracket is halved.
-    """
-    good, bad = LEAST_SHARE, 1.0
-    spare, lack = (_short(make(share), layer_id, side) for share in (good, bad))
-    if spare > TOLERANCE:
-        return 0.0
-    for turn in range(ROUNDS):
-        aim = good + (bad - good) * (TOLERANCE / 2 - spare) / (lack - spare) if turn % 2 == 0 else (good + bad) / 2
-        short = _short(make(aim), layer_id, side)
-        if short <= TOLERANCE:
-            good, spare = aim, short
-        else:
-            bad, lack = aim, short
-        if 0 <= TOLERANCE - spare <= TOLERANCE / 2 + 1e-6 or bad - good < 1e-3:
-            break
-    return math.floor(good * 1000) / 1000

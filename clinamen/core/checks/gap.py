@@ -6,9 +6,19 @@ The view's four edges and its inside are searched apart, so that every gap is fo
 from math import inf
 
 from clinamen.core.bounds.region import distance_to_art, uncovered, where_around
-from clinamen.core.bounds.search import BUDGET, TOLERANCE, Coverage, Worst, find_worst, likely_worst, settle_state
+from clinamen.core.bounds.search import (
+    BUDGET,
+    TOLERANCE,
+    Coverage,
+    Patch,
+    Worst,
+    find_worst,
+    likely_worst,
+    settle_state,
+    starts_of,
+)
 from clinamen.core.checks.base import Check, Finding, Severity, Subject, Where, describe_state, register
-from clinamen.core.checks.closing import Gap, Patch, fixes_for, nearest_layers
+from clinamen.core.checks.closing import Gap, fixes_for, nearest_layers
 from clinamen.core.motion.states import State
 from clinamen.core.quantities import shown
 from clinamen.core.stage import stage_at
@@ -79,20 +89,36 @@ def edge_gaps(coverage: Coverage) -> list[Gap]:
         "top": (0, 0, width, 0),
         "bottom": (0, height, width, height),
     }
-    found = {side: gap for side, patch in edges.items() if (gap := _gap_in(coverage, patch, side))}
-    kept = [gap for side in found if (gap := _without_corners(coverage, found, side))]
-    if found and not kept:  # nothing but a corner is open
-        kept = [max(found.values(), key=lambda gap: gap.worst.lack)]
-    return kept
+    found = _gaps_in(coverage, edges, {})
+    kept = {side: gap for side in found if (gap := _without_corners(found, side))}
+    # where the worst of an edge was in a corner, what is left of the edge is searched by itself
+    rest = {side: gap.patch for side, gap in kept.items() if not _lies_in(gap)}
+    searched = _gaps_in(coverage, rest, {side: found[side].worst.bound for side in rest})
+    left = [gap for side in kept if (gap := searched.get(side) if side in rest else kept[side])]
+    if found and not left:  # nothing but a corner is open
+        left = [max(found.values(), key=lambda gap: gap.worst.lack)]
+    return left
 
 
-def _gap_in(coverage: Coverage, patch: Patch, side: str, known: float = inf) -> Gap | None:
-    worst = find_worst(coverage, patch, known=known)
-    return Gap(patch, side, worst) if worst.lack > TOLERANCE else None
+def _gaps_in(coverage: Coverage, patches: dict[str, Patch], known: dict[str, float]) -> dict[str, Gap]:
+    """The gaps at parts of the edges, where there is one; it is `known` that none is larger than so much."""
+    gaps = {}
+    for (side, patch), start in zip(patches.items(), starts_of(coverage, list(patches.values())), strict=True):
+        worst = find_worst(coverage, patch, known=known.get(side, inf), start=start)
+        if worst.lack > TOLERANCE:
+            gaps[side] = Gap(patch, side, worst)
+    return gaps
 
 
-def _without_corners(coverage: Coverage, found: dict[str, Gap], side: str) -> Gap | None:
-    """The gap of one edge without the ends that belong to its neighbours' gaps; None if nothing is left of it."""
+def _lies_in(gap: Gap) -> bool:
+    """True where a gap's worst point lies in its patch."""
+    x, y = gap.worst.point
+    left, top, right, bottom = gap.patch
+    return left <= x <= right and top <= y <= bottom
+
+
+def _without_corners(found: dict[str, Gap], side: str) -> Gap | None:
+    """The gap of one edge, its patch without the ends that belong to its neighbours' gaps; None if nothing is left of it."""
     gap = found[side]
     left, top, right, bottom = gap.patch
     upright = side in ("left", "right")
@@ -103,9 +129,7 @@ def _without_corners(coverage: Coverage, found: dict[str, Gap], side: str) -> Ga
     if start >= end:
         return gap
     part = (left, start, right, end) if upright else (start, top, end, bottom)
-    if start <= gap.worst.point[1 if upright else 0] <= end:  # the worst of the whole edge lies in what is left of it
-        return Gap(part, side, gap.worst)
-    return _gap_in(coverage, part, side, gap.worst.bound)
+    return Gap(part, side, gap.worst)
 
 
 def _neighbours(upright: bool) -> tuple[str, str]:

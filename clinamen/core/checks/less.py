@@ -10,21 +10,24 @@ from clinamen.core.document import Scene
 from clinamen.core.edits import changes
 
 LEAST_SHARE = 0.05  # a move of which less is left is no cure
-ROUNDS = 11
+NEAR = 0.25  # view px: this much to spare is as good as none
+ROUNDS = 14
+
+Over = Callable[[Scene], float]  # view px by which a scene goes too far; not above 0 where it holds
 
 
-def less_move(scene: Scene, holds: Callable[[Scene], bool]) -> tuple[Fix, ...]:
-    """A fix for each driver that cures it alone, the share known to a thousandth."""
+def less_move(scene: Scene, over: Over, axes: str = "xy") -> tuple[Fix, ...]:
+    """A fix for each driver that cures it alone, along the pointer's axes named, the share known to a thousandth."""
     found, pointer = [], scene.drivers.pointer
-    for axis in ("x", "y"):
+    for axis in axes:
         reach = abs(getattr(pointer, f"reach_{axis}")) if pointer else 0.0
         if reach:
-            share = _most_share(partial(_reaching, scene, axis, reach), holds)
+            share = _most_share(partial(_reaching, scene, axis, reach), over)
             if share:
-                found.append(fixes.pointer_reach(axis, math.floor(reach * share * 100) / 100, reach))
+                found.append(fixes.pointer_reach(axis, math.floor(reach * share * 10) / 10, reach))
     for driver in ("scroll", "time"):
         if any(track.target == "camera" and track.driver == driver for track in scene.tracks):
-            share = _most_share(partial(changes.with_travel, scene, driver), holds)
+            share = _most_share(partial(changes.with_travel, scene, driver), over)
             if share:
                 found.append(fixes.travel(driver, share))
     return tuple(found)
@@ -34,12 +37,26 @@ def _reaching(scene: Scene, axis: str, reach: float, share: float) -> Scene:
     return changes.with_pointer_reach(scene, axis, reach * share)
 
 
-def _most_share(make: Callable[[float], Scene], holds: Callable[[Scene], bool]) -> float:
-    """The largest share, in thousandths, that holds; 0 where hardly any does."""
+def _most_share(make: Callable[[float], Scene], over: Over) -> float:
+    """The largest share of a move, in thousandths, that holds; 0 where hardly any does.
+
+    What is over grows nearly in proportion to the move, so a straight line between the two ends hits at once; where it
+    does not, the bracket is halved.
+    """
     good, bad = LEAST_SHARE, 1.0
-    if not holds(make(good)):
+    spare = over(make(good))
+    if spare > 0:
         return 0.0
-    for _ in range(ROUNDS):
-        middle = (good + bad) / 2
-        good, bad = (middle, bad) if holds(make(middle)) else (good, middle)
+    lack = over(make(bad))
+    for turn in range(ROUNDS):
+        straight = turn % 2 == 0 and math.isfinite(lack - spare) and lack > spare
+        aim = good + (bad - good) * (-NEAR / 2 - spare) / (lack - spare) if straight else (good + bad) / 2
+        aim = min(max(aim, good), bad)
+        beyond = over(make(aim))
+        if beyond <= 0:
+            good, spare = aim, beyond
+        else:
+            bad, lack = aim, beyond
+        if spare >= -NEAR or bad - good < 1e-3:
+            break
     return math.floor(good * 1000) / 1000

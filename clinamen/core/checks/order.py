@@ -9,7 +9,9 @@ from dataclasses import dataclass
 from functools import partial
 
 import numpy as np
+from numpy.typing import NDArray
 
+from clinamen.core.arrays import Bools, Floats
 from clinamen.core.bounds.covering import covers
 from clinamen.core.bounds.region import hiding
 from clinamen.core.checks.base import Check, Finding, Fix, Subject, Where, describe_state, register
@@ -17,7 +19,7 @@ from clinamen.core.document import Layer, bearers_of
 from clinamen.core.document.carrying import resting_depth
 from clinamen.core.motion.states import State, States
 from clinamen.core.quantities import plain, shown
-from clinamen.core.stage import stage, stage_at
+from clinamen.core.stage import stage
 
 SIDE = 120  # cells along the view's longer side
 MOST_STATES = 48
@@ -105,33 +107,39 @@ def _wrong(subject: Subject, back: Layer, front: Layer) -> Wrong | None:
     late = np.flatnonzero(staged.sheets[1].rate < staged.sheets[0].rate - BEHIND)
     if len(late) > MOST_STATES:
         late = late[np.linspace(0, len(late) - 1, MOST_STATES).astype(int)]
-    worst: Wrong | None = None
-    for index in late:
-        state = State(
-            float(samples[index, 0]), (float(samples[index, 1]), float(samples[index, 2])), float(samples[index, 3])
-        )
-        share, where = overlap(subject, back, front, state)
-        if share >= LEAST and (worst is None or share > worst.share):
-            worst = Wrong(back, share, state, where)
-    return worst
+    if not len(late):
+        return None
+    both = overlaps(subject, back, front, samples[late])
+    shares = both.mean(axis=(1, 2))
+    worst = int(shares.argmax())
+    if shares[worst] < LEAST:
+        return None
+    scroll, u, v, time = (float(value) for value in samples[late[worst]])
+    return Wrong(back, float(shares[worst]), State(scroll, (u, v), time), _box(subject, both[worst]))
 
 
-def overlap(subject: Subject, one: Layer, other: Layer, state: State) -> tuple[float, Where]:
-    """The share of the view where both layers hide what is behind them at a state, and the box around that."""
+def overlaps(subject: Subject, one: Layer, other: Layer, states: Floats) -> Bools:
+    """Where in the view [N, height, width] both layers hide what is behind them, at states [N, 4]."""
     view = subject.scene.view
     scale = SIDE / max(view.width, view.height)
 
-    def mask(layer: Layer) -> "np.ndarray[tuple[int, ...], np.dtype[np.bool_]]":
-        sheet = stage_at(subject.scene, state, subject.motion, (layer,)).sheets[0]
-        return hiding(sheet, subject.sets[layer.id], subject.scene, scale)
+    def packed(layer: Layer) -> NDArray[np.uint8]:
+        sheet = stage(subject.scene, States(*states.T), subject.motion, (layer,)).sheets[0]
+        return np.packbits(hiding(sheet, subject.sets[layer.id], subject.scene, scale), axis=2)
 
-    masks = [subject.kept(("hides", state), layer, partial(mask, layer)) for layer in (one, other)]
-    both = masks[0] & masks[1]
-    if not both.any():
-        return 0.0, Where(0, 0, 0, 0)
-    ys, xs = np.nonzero(both)
+    one_hides, other_hides = (
+        subject.kept(("hides", states.tobytes()), layer, partial(packed, layer)) for layer in (one, other)
+    )
+    return np.unpackbits(one_hides & other_hides, axis=2, count=max(1, round(view.width * scale))) > 0
+
+
+def _box(subject: Subject, mask: Bools) -> Where:
+    """The box around what is set in a mask [height, width] of the view."""
+    view = subject.scene.view
+    scale = SIDE / max(view.width, view.height)
+    ys, xs = np.nonzero(mask)
     left, top, right, bottom = int(xs.min()), int(ys.min()), int(xs.max()) + 1, int(ys.max()) + 1
-    return float(both.mean()), Where(left / scale, top / scale, (right - left) / scale, (bottom - top) / scale)
+    return Where(left / scale, top / scale, (right - left) / scale, (bottom - top) / scale)
 
 
 def _right(subject: Subject, layer: Layer, layers: list[Layer]) -> tuple[float, float]:
@@ -142,7 +150,7 @@ def _right(subject: Subject, layer: Layer, layers: list[Layer]) -> tuple[float, 
     for index, other in enumerate(layers):
         if other is layer:
             continue
-        share, _ = overlap(subject, layer, other, State())
+        share = overlaps(subject, layer, other, np.zeros((1, 4))).mean()
         depth = _number(resting_depth(subject.scene, other))
         if share >= LEAST and index < at:
             high = min(high, depth)

@@ -58,7 +58,10 @@ class SpeedCheck(Check):
         layers = tuple(
             x for x in seen_layers(scene) if x.art.group != "Weather" and subject.motion.moves_over(x, driver)
         )
-        tops = top_speeds(scene, subject.motion, layers, driver, NEARLY * limit / pace)
+        tops = subject.kept_of_each(
+            ("speed", driver), layers,
+            lambda some: top_speeds(scene, subject.motion, some, driver, NEARLY * limit / pace),
+        )  # fmt: skip
         return [
             self._too_quick(subject, layer, driver, (top.whole * pace, limit), top.at)
             for layer, top in zip(layers, tops, strict=True) if top.whole * pace > limit

@@ -17,11 +17,11 @@ from clinamen.core.motion.cells import cell_at
 from clinamen.core.motion.mixes import Motion
 from clinamen.core.motion.states import Cells, State, States
 from clinamen.core.stage import algebra, formula
-from clinamen.core.stage.geometry import corners, magnification, project, shape_range
+from clinamen.core.stage.geometry import corners, from_corner, magnification, project, shape_range
 
 __all__ = [
-    "BoundCamera", "BoundSheet", "Sheet", "Staged", "bound_camera", "bound_sheet", "corners", "framed", "magnification",
-    "project", "shape_range", "stage", "stage_at",
+    "BoundCamera", "BoundSheet", "Sheet", "Staged", "bound_camera", "bound_sheet", "corners", "framed", "from_corner",
+    "magnification", "project", "shape_range", "stage", "stage_at",
 ]  # fmt: skip
 
 BoundCamera = formula.Camera[Interval]
@@ -83,9 +83,7 @@ class Sheet:
 
     def from_origin(self) -> Floats:
         """Matrices [N, 3, 3] that take art pixels counted from the art's top left corner."""
-        shift = np.eye(3)
-        shift[:2, 2] = -self.layer.art.width / 2, -self.layer.art.height / 2
-        return self.matrix @ shift
+        return from_corner(self.layer, self.matrix)
 
     def normalised(self) -> Floats:
         """As `from_origin`, with the last element 1."""

@@ -20,6 +20,13 @@ def corners(layer: Layer) -> Floats:
     return np.array([[-1, -1], [1, -1], [1, 1], [-1, 1]]) * half
 
 
+def from_corner(layer: Layer, matrix: Floats) -> Floats:
+    """Matrices [..., 3, 3] that take art pixels from the art's centre, as ones that take them from its top left corner."""
+    shift = np.eye(3)
+    shift[:2, 2] = -layer.art.width / 2, -layer.art.height / 2
+    return matrix @ shift
+
+
 def magnification(matrix: Floats, point: Floats) -> float:
     """View pixels per art pixel at an art point [2]: the largest singular value of the map's Jacobian there."""
     q = matrix @ np.array([point[0], point[1], 1.0])

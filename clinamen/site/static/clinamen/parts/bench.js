@@ -1,4 +1,5 @@
 // The light bench: hands on tip, sides and air. Where a hand is goes to the server as it is; what it comes to is worked out there.
+import {planPlace, svgPoint} from '../lib/places.js';
 import {edit, preview, settled} from '../lib/queue.js';
 import {choose} from './sheets.js';
 
@@ -10,7 +11,7 @@ let drag = null;
 const bench = () => document.querySelector('[data-bench]');
 function placed(event) {
   const svg = bench(), {left, right, floor, ceiling, most, near} = svg.dataset;
-  const point = new DOMPoint(event.clientX, event.clientY).matrixTransform(svg.getScreenCTM().inverse());
+  const point = svgPoint(svg, event);
   const share = (value, from, to) => Math.max(0, Math.min(1, (value - from) / (to - from)));
   const high = share(point.y, +floor, +ceiling);
   return {at: drag.hand === 'air' ? drag.at : share(point.x, +left, +right), up: high * +most, kept: high, near};
@@ -58,14 +59,8 @@ document.addEventListener('keydown', (event) => {
 /** @type {Record<string, unknown> | null} */
 let lit = null;
 let lighting = false;
-function onPlan(x, y) {
-  const {left, right, near, middle, across} = /** @type {any} */ (document.querySelector('[data-light-plan]')).dataset;
-  return {at: Math.max(0, Math.min(1, (x - left) / (right - left))), near, across: (y - middle) * +across};
-}
-function planPoint(event) {
-  const svg = /** @type {any} */ (document.querySelector('[data-light-plan]'));
-  return new DOMPoint(event.clientX, event.clientY).matrixTransform(svg.getScreenCTM().inverse());
-}
+/** @returns {any} */
+const lightPlan = () => document.querySelector('[data-light-plan]');
 document.addEventListener('pointerdown', (event) => {
   if (event.button || !event.target.closest?.('#plan-light')) return;
   event.preventDefault();
@@ -74,9 +69,9 @@ document.addEventListener('pointerdown', (event) => {
 });
 document.addEventListener('pointermove', (event) => {
   if (!lighting) return;
-  const {x, y} = planPoint(event);
-  document.getElementById('plan-light').setAttribute('transform', `translate(${x} ${y})`);
-  lit = onPlan(x, y);
+  const point = svgPoint(lightPlan(), event);
+  document.getElementById('plan-light').setAttribute('transform', `translate(${point.x} ${point.y})`);
+  lit = planPlace(lightPlan(), point);
   preview('light', lit);
 });
 document.addEventListener('pointerup', async () => {
@@ -94,5 +89,5 @@ document.addEventListener('keydown', (event) => {
   if (!mark || !way) return;
   event.preventDefault();
   const [x, y] = mark.getAttribute('transform').match(/-?[\d.]+/g).map(Number);
-  edit('light', onPlan(x + way[0], y + way[1])).then(() => document.getElementById('plan-light')?.focus());
+  edit('light', planPlace(lightPlan(), {x: x + way[0], y: y + way[1]})).then(() => document.getElementById('plan-light')?.focus());
 });

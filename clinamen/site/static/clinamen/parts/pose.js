@@ -2,7 +2,7 @@
 // what a gesture means; here only points of the view are told.
 import {choice, edit, look} from '../lib/queue.js';
 import {stop} from './drivers.js';
-import {at, stage} from './view.js';
+import {at, frame, stage} from './view.js';
 
 const view = document.getElementById('view'), marks = document.getElementById('pose-marks'), surround = view.parentElement;
 view.tabIndex = 0;
@@ -10,12 +10,11 @@ view.setAttribute('role', 'application');
 view.setAttribute('aria-label', 'View: drag or use the arrow keys to pose what the hand moves');
 const WHEEL_REST = 350, KEY_STEP = 10;  // ms until the next turn of the wheel is one of its own; view px of an arrow key
 const byLayer = () => choice().hand === 'layer';
-function frame() {
-  const host = view.getBoundingClientRect(), [width, height] = stage.view, scale = Math.min(host.width / width, host.height / height);
-  return {left: host.left + (host.width - width * scale) / 2, top: host.top + (host.height - height * scale) / 2, scale};
-}
 /** A place of the window in view pixels. */
-const viewPoint = (x, y) => { const {left, top, scale} = frame(); return {x: (x - left) / scale, y: (y - top) / scale}; };
+function viewPoint(x, y) {
+  const {left, top, scale, host} = frame();
+  return {x: (x - host.left - left) / scale, y: (y - host.top - top) / scale};
+}
 
 // Only the newest place of the hand is asked for.
 let next = null, busy = null;

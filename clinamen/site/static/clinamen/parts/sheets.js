@@ -1,11 +1,11 @@
 // Sheets of the plan and rungs of the ladder: chosen by a press, moved in depth by dragging or by the arrow keys.
+import {svgPoint} from '../lib/places.js';
 import {choice, edit, look, preview, settled} from '../lib/queue.js';
 
 /** What is being dragged: its element, its drawing (by selector, upright or across) and where it is, from 0 to 1. @type {any} */
 let drag = null;
 /** Ends of a drawing's depth axis in its own units. @param {DOMStringMap} data */
 const endsOf = (data) => ({top: +data.top, bottom: +data.bottom, left: +data.left, right: +data.right});
-const svgPoint = (svg, event) => new DOMPoint(event.clientX, event.clientY).matrixTransform(svg.getScreenCTM().inverse());
 function shareAt(event) {
   const svg = document.querySelector(drag.selector);
   const point = svgPoint(svg, event), data = endsOf(svg.dataset);

@@ -1,13 +1,12 @@
 // Ends of the chosen sheet in plan and section: dragged, the sheet turns or leans about its middle.
+import {planPlace, svgPoint} from '../lib/places.js';
 import {edit, preview, settled} from '../lib/queue.js';
 
 /** @type {{end: any, asked: Record<string, unknown> | null} | null} */
 let held = null;
 function place(event) {
   const svg = /** @type {any} */ (document.querySelector('[data-plan]'));
-  const {left, right, near, middle, across} = svg.dataset;
-  const {x, y} = new DOMPoint(event.clientX, event.clientY).matrixTransform(svg.getScreenCTM().inverse());
-  return {at: Math.max(0, Math.min(1, (x - left) / (right - left))), near, across: (y - middle) * across};
+  return planPlace(svg, svgPoint(svg, event));
 }
 document.addEventListener('pointerdown', (event) => {
   const end = event.target.closest?.('.tilt-end');

@@ -1,4 +1,5 @@
 // Tone curves: points on a square, 0 to 1 across and up, dragged or moved by the arrow keys.
+import {svgPoint} from '../lib/places.js';
 import {choice, edit, preview, settled} from '../lib/queue.js';
 
 const SVG = 'http://www.w3.org/2000/svg', CLOSE = 6, LEAST = 1 / 255;
@@ -27,7 +28,7 @@ let curve = null;
 /** @returns {[string, Record<string, unknown>]} */
 const curveEdit = (svg, points) => ['look-set', {layer: choice().chosen, group: svg.dataset.group, index: svg.dataset.index, data: JSON.stringify({points})}];
 function toneAt(svg, event) {
-  const point = new DOMPoint(event.clientX, event.clientY).matrixTransform(svg.getScreenCTM().inverse());
+  const point = svgPoint(svg, event);
   const held = (value) => Math.round(1000 * Math.max(0, Math.min(1, value))) / 1000;
   return {x: held(point.x / 100), y: held(1 - point.y / 100)};
 }

@@ -1,5 +1,6 @@
 // The room Motion: threads and their knots, chosen, moved, copied and bent by hand. Places and values come from the server and
 // go back to it; what a press comes to it says and draws.
+import {svgPoint} from '../lib/places.js';
 import {choice, edit, look, preview, settled} from '../lib/queue.js';
 import '../parts/pose.js';
 import {stop, sweep} from '../parts/drivers.js';
@@ -10,7 +11,6 @@ const byId = (id) => document.getElementById(id);
 /** The drawing that knots stand on: the threads, or one thread's curve. */
 const drawing = () => byId('threads') ?? byId('thread-curve') ?? byId('path-plan');
 const svgOf = (box) => (box.tagName === 'svg' ? box : byId('threads-over') ?? byId('ruler'));
-const svgPoint = (svg, event) => new DOMPoint(event.clientX, event.clientY).matrixTransform(svg.getScreenCTM().inverse());
 const placeAt = (event) => {
   const box = drawing(), {left, per, end} = box.dataset;
   return Math.max(0, Math.min(+end, (svgPoint(svgOf(box), event).x - left) / per));

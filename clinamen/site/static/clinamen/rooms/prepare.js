@@ -1,5 +1,6 @@
 // The light table's hands: draws the art before and after the chosen step, and sends what is drawn on it. What a step
 // does is worked out by the server; here are only places on the picture.
+import {svgPoint} from '../lib/places.js';
 import {choice, edit, look, scene, send} from '../lib/queue.js';
 
 const svg = document.getElementById('table-view'), pictures = document.getElementById('table-pictures');
@@ -151,7 +152,7 @@ function zoom(factor, at) {
   draw();
 }
 const place = (event) => {
-  const point = new DOMPoint(event.clientX, event.clientY).matrixTransform(svg.getScreenCTM().inverse());
+  const point = svgPoint(svg, event);
   return {x: point.x, y: point.y};
 };
 svg.addEventListener('wheel', (event) => { event.preventDefault(); zoom(Math.exp(-event.deltaY / 400), place(event)); }, {passive: false});

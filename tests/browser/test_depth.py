@@ -186,8 +186,7 @@ def test_perspective_and_plain_shifting_stand_side_by_side(visitor) -> None:
 
 def test_a_group_folds_hides_and_is_pushed_back_as_one(visitor) -> None:
     page = visitor
-    base = make_scene(page, **FOUR)
-    page.goto(f"{base}/art/")
+    make_scene(page, "art", **FOUR)
     page.check("#pick-hedge")
     page.check("#pick-cart")
     page.fill("#many-group", "Yard")

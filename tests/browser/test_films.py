@@ -46,8 +46,7 @@ def test_frames_are_what_the_exported_page_shows_at_their_times(page, tmp_path) 
 @pytest.mark.django_db(transaction=True)
 def test_a_film_is_asked_for_watched_and_played_in_the_room(visitor, worker) -> None:
     page = visitor
-    base = make_scene(page, **TWO)
-    page.goto(f"{base}/export/")
+    make_scene(page, "export", **TWO)
     card = page.locator("form.export-card:has(input[value=film])")
     card.locator(".choices summary").click()
     assert card.locator("#film-over").input_value() == "scroll", "a scene that only scrolls is played over that"

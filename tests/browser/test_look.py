@@ -20,8 +20,7 @@ BLUR = """(id) => parseFloat((getComputedStyle(document.querySelector(`[data-lay
 
 @pytest.fixture
 def room(visitor) -> Any:
-    base = make_scene(visitor, far=png(400, 240, 1), near=png(200, 120, 2))
-    visitor.goto(f"{base}/look/")
+    make_scene(visitor, "look", far=png(400, 240, 1), near=png(200, 120, 2))
     visitor.wait_for_selector("[data-bench]")
     return visitor
 

@@ -16,8 +16,7 @@ pytestmark = pytest.mark.django_db(transaction=True)
 @pytest.fixture
 def room(visitor) -> Any:
     """The room Motion of a scene whose camera trucks by 300 px over the scroll."""
-    base = make_scene(visitor, far=png(400, 240, 1), near=png(200, 120, 2))
-    visitor.goto(f"{base}/motion/")
+    make_scene(visitor, "motion", far=png(400, 240, 1), near=png(200, 120, 2))
     end = visitor.locator("#end-scroll-x")
     end.fill("300")
     end.press("Enter")

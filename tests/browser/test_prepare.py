@@ -40,8 +40,7 @@ def said(page, text: str) -> None:
 
 
 def open_prepare(page, **files: bytes) -> str:
-    base = make_scene(page, **files)
-    page.goto(f"{base}/prepare/")
+    base = make_scene(page, "prepare", **files)
     expect(page.locator("#table-pictures image").first).to_be_visible()
     return base
 

@@ -39,8 +39,7 @@ def test_drawings_fill_their_place_and_keep_their_words_inside(visitor, size: tu
 
 def test_the_border_between_view_and_drawing_is_moved_and_remembered(visitor) -> None:
     page = visitor
-    base = make_scene(page, **TWO)
-    page.goto(f"{base}/depth/")
+    make_scene(page, "depth", **TWO)
     before = page.locator("#drawing").bounding_box()["height"]
     border = page.locator("#divider").bounding_box()
     page.mouse.move(border["x"] + 200, border["y"] + 4)
@@ -59,8 +58,7 @@ def test_the_border_between_view_and_drawing_is_moved_and_remembered(visitor) ->
 
 def test_every_export_can_be_pressed_without_scrolling(visitor) -> None:
     page = visitor
-    base = make_scene(page, **TWO)
-    page.goto(f"{base}/export/")
+    make_scene(page, "export", **TWO)
     expect(page.locator(".export-card")).to_have_count(len(EXPORTS))
     assert page.evaluate(SHOWN, ".export-card .main-button")
 
@@ -107,8 +105,7 @@ def test_numbers_in_sentences_are_as_wide_as_their_text_and_say_in_front_of(visi
 
 def scene_with_a_gap(page) -> str:
     """A scene whose pointer reaches too far; its address."""
-    base = make_scene(page, **TWO)
-    page.goto(f"{base}/motion/")
+    base = make_scene(page, "motion", **TWO)
     page.fill("#f-reach-x", "300")
     page.keyboard.press("Enter")
     expect(page.locator("#verdict")).to_contain_text("gap")

@@ -16,8 +16,7 @@ TWO = {"1__back": png(400, 240, 1), "2__front": png(400, 240, 2, clear_left=180)
 
 def test_the_drivers_are_played_by_hand_by_key_and_by_recording(visitor) -> None:
     page = visitor
-    base = make_scene(page, **TWO)
-    page.goto(f"{base}/motion/")
+    make_scene(page, "motion", **TWO)
     expect(page.locator(".time-driver")).to_be_hidden()
     page.check("#on-time")
     expect(page.locator(".time-driver")).to_be_visible()
@@ -41,8 +40,7 @@ def test_the_drivers_are_played_by_hand_by_key_and_by_recording(visitor) -> None
 
 def test_a_layer_drifts_and_the_camera_goes_round_it(visitor) -> None:
     page = visitor
-    base = make_scene(page, far=png(320, 200, 1), near=png(200, 120, 2))
-    page.goto(f"{base}/motion/")
+    make_scene(page, "motion", far=png(320, 200, 1), near=png(200, 120, 2))
     page.click("#card-near")
     page.check("#on-time")
     reach = page.locator("#drift-reach-near-x")

@@ -111,13 +111,16 @@ def where_around(mask: NDArray[np.bool_], point: tuple[float, float], scale: flo
     """Box in view pixels of the connected uncovered part nearest to `point`, and whether it touches the view's edge."""
     if not mask.any():
         return None
-    _, labels = cv2.connectedComponents(mask.astype(np.uint8), connectivity=8)
-    ys, xs = np.nonzero(mask)
-    nearest = np.argmin(np.hypot((xs + 0.5) / scale - point[0], (ys + 0.5) / scale - point[1]))
-    ys, xs = np.nonzero(labels == labels[ys[nearest], xs[nearest]])
-    left, right, top, bottom = int(xs.min()), int(xs.max()) + 1, int(ys.min()), int(ys.max()) + 1
-    touches = left == 0 or top == 0 or right == mask.shape[1] or bottom == mask.shape[0]
-    return Where(left / scale, top / scale, (right - left) / scale, (bottom - top) / scale), touches
+    _, labels, boxes, _ = cv2.connectedComponentsWithStats(mask.astype(np.uint8), connectivity=8)
+    x, y = (min(max(int(at * scale), 0), size - 1) for at, size in zip(point, mask.shape[::-1], strict=True))
+    part = int(labels[y, x])
+    if not part:
+        ys, xs = np.nonzero(mask)
+        nearest = np.argmin(np.hypot((xs + 0.5) / scale - point[0], (ys + 0.5) / scale - point[1]))
+        part = int(labels[ys[nearest], xs[nearest]])
+    left, top, wide, high = (int(value) for value in boxes[part, :4])
+    touches = left == 0 or top == 0 or left + wide == mask.shape[1] or top + high == mask.shape[0]
+    return Where(left / scale, top / scale, wide / scale, high / scale), touches
 
 
 def distance_to_art(sheet: Sheet, opaque: OpaqueSet, point: tuple[float, float]) -> float:

@@ -10,7 +10,7 @@ the others are split, until nothing is left that could be worse by more than TOL
 """
 
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
@@ -313,19 +313,23 @@ def _split(
     return tries[chosen, rows], uppers[chosen, rows], deciders[chosen, rows]
 
 
-def settle_state(coverage: Coverage, worst: Worst) -> Worst:
-    """The same worst with every driver that does not matter put to rest, and the others rounded, so it reads well."""
-    point = cell_point(worst)
+def settled(coverage: Coverage, worsts: list[Worst]) -> list[Worst]:
+    """The same worsts with every driver that does not matter to one put to rest, and the others rounded, so they read well."""
+    points = np.array([cell_point(worst) for worst in worsts]).reshape(-1, 6)
+    least = np.array([worst.lack - TOLERANCE / 2 for worst in worsts])
     for axis in range(2, 6):
-        if point[axis] == 0:
+        if not points[:, axis].any():
             continue
-        tried = point[None].repeat(3, axis=0)
-        tried[:, axis] = 0.0, round(point[axis], 2), round(point[axis], 4)
-        as_bad = np.flatnonzero(coverage.full_bounds(as_cells(tried))[0] >= worst.lack - TOLERANCE / 2)
-        if len(as_bad):
-            point = tried[as_bad[0]]
-    state = State(float(point[2]), (float(point[3]), float(point[4])), float(point[5]))
-    return Worst(worst.lack, worst.point, state, worst.bound)
+        tried = points[:, None].repeat(3, axis=1)
+        tried[:, :, axis] = np.stack(
+            [0.0 * points[:, axis], points[:, axis].round(2), points[:, axis].round(4)], axis=1
+        )
+        lacks = coverage.full_bounds(as_cells(tried.reshape(-1, 6)))[0].reshape(-1, 3)
+        for row, as_bad in enumerate(lacks >= least[:, None]):
+            if as_bad.any():
+                points[row] = tried[row, as_bad.argmax()]
+    states = [State(float(p[2]), (float(p[3]), float(p[4])), float(p[5])) for p in points]
+    return [replace(worst, state=state) for worst, state in zip(worsts, states, strict=True)]
 
 
 def cell_point(worst: Worst) -> Floats:

@@ -18,7 +18,6 @@ from clinamen.core.checks.base import Check, Finding, Fix, Subject, Where, descr
 from clinamen.core.checks.less import less_move
 from clinamen.core.document import Layer, Scene, seen_layers
 from clinamen.core.edits import changes
-from clinamen.core.motion.mixes import Motion
 from clinamen.core.motion.states import State
 from clinamen.core.quantities import shown
 from clinamen.core.stage import Sheet, framed, project, stage_at
@@ -51,8 +50,7 @@ class EdgeCheck(Check):
     def eased(self, subject: Subject, finding: Finding) -> Finding:
         layer, side = subject.scene.layer(finding.layer), finding.side
         state = subject.kept(("at ease", side), layer, partial(_at_ease, subject, layer, side, finding.state))
-        borders = subject.sets[layer.id].borders
-        where = _seen_border(subject.scene, layer, side, borders[side], state, subject.motion)
+        where = _seen_border(subject, layer, side, state)
         if where is None:
             return finding
         message = _message(subject.scene, layer, side, finding.amount, state)
@@ -68,7 +66,7 @@ def _layer_findings(subject: Subject, layer: Layer, need: Need) -> list[Finding]
         scale = layer.framing.scale * subject.scene.camera.zoom
         if missing * scale <= TOLERANCE or side not in kept_out(subject.needs, layer, subject.sets[layer.id]):
             continue
-        where = _seen_border(subject.scene, layer, side, borders[side], state, subject.motion)
+        where = _seen_border(subject, layer, side, state)
         if where is None:
             continue
         amount = missing * scale
@@ -121,11 +119,14 @@ def kept_out(needs: Needs, layer: Layer, opaque: OpaqueSet) -> frozenset[str]:
     return _kept_out.get((needs.key(layer), *opaque.borders.items()), seen)
 
 
-def _seen_border(
-    scene: Scene, layer: Layer, side: str, span: tuple[float, float], state: State, motion: Motion
-) -> Where | None:
+def _seen_border(subject: Subject, layer: Layer, side: str, state: State) -> Where | None:
     """The strip of the view beyond a border that shows there, None if it does not."""
-    return _border_on(stage_at(scene, state, motion, (layer,)).sheets[0], scene, side, span)
+
+    def seen() -> Where | None:
+        sheet = stage_at(subject.scene, state, subject.motion, (layer,)).sheets[0]
+        return _border_on(sheet, subject.scene, side, subject.sets[layer.id].borders[side])
+
+    return subject.kept(("border", side, state), layer, seen)
 
 
 def _border_on(sheet: Sheet, scene: Scene, side: str, span: tuple[float, float]) -> Where | None:

@@ -3,6 +3,7 @@
 The view's four edges and its inside are searched apart, so that every gap is found at its own worst state.
 """
 
+from dataclasses import replace
 from math import inf
 
 from clinamen.core.bounds.region import distance_to_art, uncovered, where_around
@@ -14,7 +15,7 @@ from clinamen.core.bounds.search import (
     Worst,
     find_worst,
     likely_worst,
-    settle_state,
+    settled,
     starts_of,
 )
 from clinamen.core.checks.base import Check, Finding, Severity, Subject, Where, describe_state, register
@@ -62,8 +63,11 @@ class GapCheck(Check):
         if whole.lack <= TOLERANCE and whole.proved:
             return []
         gaps = edge_gaps(coverage)
-        inside = _inside_gap(coverage, gaps)
-        findings = _apart([_finding(subject, coverage, gap) for gap in [*gaps, *inside]])
+        gaps += _inside_gap(coverage, gaps)
+        read = settled(coverage, [gap.worst for gap in gaps])
+        findings = _apart(
+            [_finding(subject, coverage, replace(gap, worst=worst)) for gap, worst in zip(gaps, read, strict=True)]
+        )
         if not findings:
             findings = [_unproved(subject, whole)]
         return sorted(findings, key=lambda finding: -finding.amount)
@@ -190,8 +194,7 @@ def _region_scale(coverage: Coverage) -> float:
 
 def _finding(subject: Subject, coverage: Coverage, gap: Gap) -> Finding:
     scene, view = subject.scene, subject.scene.view
-    worst = settle_state(coverage, gap.worst)
-    gap = Gap(gap.patch, gap.side, worst)
+    worst = gap.worst
     scale = _region_scale(coverage)
     around = where_around(uncovered(scene, subject.sets, worst.state, scale, subject.motion), worst.point, scale)
     where = around[0] if around else Where(worst.point[0], worst.point[1], 0, 0)

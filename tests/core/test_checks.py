@@ -5,11 +5,14 @@ import numpy as np
 import pytest
 
 from clinamen.core.bounds.opaque import opaque_set
-from clinamen.core.checks import CHECKS, Subject, prove
+from clinamen.core.checks import CHECKS, Finding, Subject, prove
+from clinamen.core.checks.base import Severity, Where
+from clinamen.core.checks.tally import tally
 from clinamen.core.document import parse
 from clinamen.core.edits import apply
 from clinamen.core.errors import BadEdit
 from clinamen.core.motion.states import State
+from clinamen.core.pictures.telling import Telling
 from clinamen.core.raster import render
 from clinamen.core.stage import magnification, stage_at
 from tests.conftest import fixed, layer, noise, scene, shelf_of, track
@@ -30,6 +33,36 @@ def made(front: dict | None = None, tracks=(), **fields):
 def found(check: str, document):
     sets = shelf_of(ART, document).opaque_sets(document)
     return CHECKS[check].run(Subject(document, sets))
+
+
+def test_the_tally_counts_by_check_what_counts_errors_first() -> None:
+    def one(check: str, severity: Severity, layer: str = "", accepted: str | None = None) -> Finding:
+        return Finding(check, severity, layer, State(), 1.0, "px", Where(0, 0, 1, 1), "", accepted=accepted)
+
+    told = tally([one("edge", "warning", "a"), one("edge", "warning", "b"), one("gap", "error"), one("soft", "note"),
+                  one("jump", "warning", accepted="so it is")])  # fmt: skip
+    assert [(x.count, x.name, x.severity) for x in told] == [(1, "gap", "error"), (2, "cut edges", "warning")]
+    assert tally([one("soft", "note")]) == []
+
+
+def test_what_is_known_of_a_layer_is_worked_out_again_only_where_something_of_it_changed() -> None:
+    art = shelf_of(ART)
+    asked: list[str] = []
+
+    def told(document) -> list[int]:
+        art.scene = document
+        subject = Subject(document, art.opaque_sets(document), art=Telling(art))
+
+        def work(layers):
+            asked.extend(x.id for x in layers)
+            return [len(x.id) for x in layers]
+
+        return subject.kept_of_each("length", document.layers, work)
+
+    assert told(made()) == [4, 4, 5] and asked == ["wall", "back", "front"]
+    assert told(made({"depth": 251})) == [4, 4, 5] and asked[3:] == ["front"], "only what was pushed back"
+    assert told(made(camera={"zoom": 1.1})) == [4, 4, 5] and asked[4:] == ["wall", "back", "front"]
+    assert told(made({"name": "Other", "depth": 251})) == [4, 4, 5] and asked[7:] == [], "a name moves nothing"
 
 
 def seen(document, name: str, state: State) -> np.ndarray:
@@ -173,7 +206,9 @@ def test_a_loop_that_does_not_close_leaps_by_what_two_frames_show() -> None:
     closed = looped(layer("back", 140, 100), tracks=[track("back", "x", "time", (0, 0), (1, 40), (2, 0))])
     assert leaps(closed) == {}
     faded = looped(layer("back", 140, 100), tracks=[track("back", "opacity", "time", (0, 1), (2, 0.4))])
-    assert leaps(faded) == {"back": pytest.approx(0, abs=1e-9)}
+    assert leaps(faded) == {"back": pytest.approx(60)}
+    (finding,) = CHECKS["close"].run(Subject(faded, {"back": opaque_set(None, 140, 100)}))
+    assert finding.unit == "% of opacity" and finding.short == "changes its opacity by 60 % where time begins again"
     once = looped(layer("back", 140, 100), tracks=going[:1]).to_json()
     once["drivers"]["time"]["loop"] = False
     assert leaps(parse(once)) == {}, "what does not begin again does not leap"

@@ -41,7 +41,9 @@ class CloseCheck(Check):
     sure = "exact, at both ends of the loop"
 
     def short(self, finding: Finding) -> str:
-        return f"leaps {shown(finding.amount, 1)} px where time begins again"
+        if finding.unit == self.unit:
+            return f"leaps {shown(finding.amount, 1)} px where time begins again"
+        return f"changes its opacity by {shown(finding.amount, 0)} % where time begins again"
 
     def moment(self, scene: Scene, finding: Finding) -> str:
         return f"where time begins again, at {shown(finding.state.time, 2)} s"
@@ -69,7 +71,9 @@ class CloseCheck(Check):
         ways = [f"leaps {shown(leap.pixels, 1)} px"] if leap.pixels > TOLERANCE else []
         ways += [f"changes its opacity by {shown(100 * leap.opacity, 0)} %"] if leap.opacity > SEEN else []
         message = f"{layer.label} {' and '.join(ways)} where time begins again, at {shown(state.time, 2)} s"
-        return Finding(self.id, "warning", layer.id, state, leap.pixels, self.unit, leap.where, message, "", fixes)
+        moved = leap.pixels > TOLERANCE
+        amount, unit = (leap.pixels, self.unit) if moved else (100 * leap.opacity, "% of opacity")
+        return Finding(self.id, "warning", layer.id, state, amount, unit, leap.where, message, "", fixes)
 
 
 def _fixes(subject: Subject, layer: Layer) -> tuple[Fix, ...]:

@@ -15,6 +15,7 @@ from clinamen.core.bounds.speeds import NORMAL, QUICK, top_speeds
 from clinamen.core.checks import CHECKS, Subject
 from clinamen.core.checks.base import Finding
 from clinamen.core.checks.speed import pace_of
+from clinamen.core.checks.tally import tally
 from clinamen.core.document import Layer, Scene, described, resting_depth, seen_layers
 from clinamen.core.drawing import fan, plan
 from clinamen.core.drawing.marked import marked
@@ -70,15 +71,11 @@ def _facts(scene: Scene, source: str) -> str:
 
 
 def _verdict(counting: list[Finding]) -> str:
-    if not counting:
+    told = tally(counting)
+    if not told:
         return '<p class="verdict holds">✓ Holds everywhere</p>'
-    told = []
-    for check in CHECKS.values():
-        found = [finding for finding in counting if finding.check == check.id]
-        if found:
-            told.append((found[0].severity, f"{len(found)} {check.name if len(found) == 1 else check.plural}"))
-    words = " · ".join(f'<span class="{severity}">{SIGNS[severity]} {escape(text)}</span>' for severity, text in told)
-    return f'<p class="verdict">{words}</p>'
+    words = [f'<span class="{x.severity}">{SIGNS[x.severity]} {x.count} {escape(x.name)}</span>' for x in told]
+    return f'<p class="verdict">{" · ".join(words)}</p>'
 
 
 def _drawings(subject: Subject) -> list[str]:

@@ -18,7 +18,8 @@ from clinamen.core import document
 from clinamen.core.bounded import Bounded
 from clinamen.core.bounds.needs import Needs
 from clinamen.core.bounds.opaque import OpaqueSet
-from clinamen.core.checks import CHECKS, Finding, Subject, eased, prove_subject
+from clinamen.core.checks import Finding, Subject, eased, prove_subject
+from clinamen.core.checks.tally import Tally, tally
 from clinamen.core.document import Layer
 from clinamen.core.document import Scene as Document
 from clinamen.core.drawing import ladder
@@ -205,16 +206,9 @@ class Desk:
         return list(enumerate(self.findings))
 
     @property
-    def verdict(self) -> list[dict[str, Any]]:
-        """How many findings of each check; what is only noted or accepted is no fault."""
-        counts = []
-        for check in CHECKS.values():
-            found = [f for f in self.findings if f.check == check.id and f.counts]
-            if found:
-                name = check.name if len(found) == 1 else check.plural
-                worst = "error" if any(f.severity == "error" for f in found) else found[0].severity
-                counts.append({"count": len(found), "name": name, "severity": worst})
-        return sorted(counts, key=lambda count: count["severity"] != "error")
+    def verdict(self) -> list[Tally]:
+        """How many findings of each check count."""
+        return tally(self.findings)
 
     @property
     def worst_by_layer(self) -> dict[str, str]:

@@ -33,6 +33,7 @@ class Export(models.Model):
     draft = models.CharField(max_length=300, blank=True, help_text="a film's draft, kept beside it")
     newest = models.TextField(blank=True, help_text="the frame drawn last, small, as an address that holds it")
     begun = models.DateTimeField(null=True)
+    tries = models.IntegerField(default=0, help_text="how often it was taken up again")
     created = models.DateTimeField(auto_now_add=True)
     finished = models.DateTimeField(null=True)
 

@@ -1,6 +1,7 @@
 """Jobs of the worker. A job is committed with the row it belongs to, so none is lost and none runs for nothing."""
 
 from django.conf import settings
+from django.db import close_old_connections
 from procrastinate.contrib.django import app
 from procrastinate.contrib.django.models import ProcrastinateJob
 
@@ -14,6 +15,7 @@ DRAFT_FIRST, WANTED_FIRST = 10, 20  # priorities: what is waited for by somebody
 @app.task(name="exports.make", queue="exports")
 def make_export(export_id: str) -> None:
     """Make one export."""
+    close_old_connections()
     export = Export.objects.select_related("revision", "scene").filter(pk=export_id).first()
     if export is not None:
         make(export)
@@ -22,6 +24,7 @@ def make_export(export_id: str) -> None:
 @app.task(name="exports.part", queue="exports")
 def make_part(part_id: int) -> None:
     """Make one range of a film's frames."""
+    close_old_connections()
     part = Part.objects.select_related("export__revision", "export__scene").filter(pk=part_id).first()
     if part is not None:
         shoot(part)
@@ -44,4 +47,5 @@ def put_first(export: Export) -> None:
 @app.task(name="exports.clean", queueing_lock="exports-clean")
 def clean_exports(timestamp: int) -> None:
     """Take old exports away."""
+    close_old_connections()
     clean(settings.EXPORTS_DAYS, settings.EXPORTS_GIGABYTES * 1e9)

@@ -18,6 +18,7 @@ from clinamen.exports.ranged import ranged
 from clinamen.exports.tasks import defer_part, make_export, put_first
 from clinamen.scenes.answers import owner_of
 from clinamen.scenes.models import Scene
+from clinamen.scenes.workers import anybody_works
 
 NEWEST = 8  # exports listed in the room
 
@@ -98,7 +99,12 @@ def _row(request: HttpRequest, export: Export) -> HttpResponse:
 
 
 def _told(export: Export) -> dict[str, Any]:
-    return {"export": export, "progress": progress(export) if export.running and export.kind == "film" else None}
+    film = export.running and export.kind == "film"
+    return {
+        "export": export,
+        "progress": progress(export) if film else None,
+        "nobody_works": export.running and not anybody_works(),
+    }
 
 
 @login_required

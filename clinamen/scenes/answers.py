@@ -19,6 +19,7 @@ from clinamen.scenes.actions import prepare_art, revise
 from clinamen.scenes.models import Revision, Scene
 from clinamen.scenes.rooms import ROOMS, Choice, Desk, desk_of
 from clinamen.scenes.rooms.desk import FINENESS, USUAL_DRAWING
+from clinamen.scenes.workers import anybody_works
 
 
 def owner_of(request: HttpRequest) -> User:
@@ -79,7 +80,8 @@ def context_of(desk: Desk) -> dict[str, Any]:
     context |= {"accepted": ACCEPTED, "actor_files": ACTOR_FILES}
     if not desk.previewing:
         rows = prepare_art.standing(desk.scene, desk.document, desk.shelf)
-        context |= {"preparing": rows, "poll": any(row.running for row in rows)}
+        poll = any(row.running for row in rows)
+        context |= {"preparing": rows, "poll": poll, "nobody_works": poll and not anybody_works()}
     return context
 
 

@@ -124,6 +124,7 @@ class Preparation(models.Model):
     status = models.CharField(max_length=20, choices=JobStatus.choices, default=JobStatus.WAITING)
     share = models.FloatField(default=0)
     says = models.CharField(max_length=500, blank=True)
+    tries = models.IntegerField(default=0, help_text="how often it was taken up again")
     created = models.DateTimeField(auto_now_add=True)
     started = models.DateTimeField(null=True)
 

@@ -1,8 +1,8 @@
-"""Jobs of the worker for scenes, and the watch over jobs whose worker died."""
+"""Jobs of the worker for scenes."""
 
 import time
-from typing import Any
 
+from django.db import close_old_connections
 from procrastinate.contrib.django import app
 
 from clinamen.scenes.actions.prepare_art import run
@@ -16,6 +16,7 @@ RESTED = 0.8  # s
 def prepare(preparation_id: int) -> None:
     """Run one layer's recipe, when the hand has rested: the preview goes before, and a next mark calls this off."""
     time.sleep(RESTED)
+    close_old_connections()
     row = Preparation.objects.select_related("scene").filter(pk=preparation_id).first()
     if row is not None:
         run(row)
@@ -25,12 +26,5 @@ def prepare(preparation_id: int) -> None:
 @app.task(name="scenes.thin", queueing_lock="thin")
 def thin_out(timestamp: int) -> None:
     """Take out documents that nobody can reach any more."""
+    close_old_connections()
     thin()
-
-
-@app.periodic(cron="* * * * *")
-@app.task(name="scenes.take_up_again", queueing_lock="take-up-again", pass_context=True)
-async def take_up_again(context: Any, timestamp: int) -> None:
-    """Jobs that a worker was doing when it died are done again."""
-    for job in await app.job_manager.get_stalled_jobs():
-        await app.job_manager.retry_job(job)

@@ -29,6 +29,19 @@ def _database_address() -> dict[str, str]:
     return {key: os.environ.get(f"CLINAMEN_DB_{key}", found.get(f"CLINAMEN_DB_{key}", "")) for key in ("HOST", "PORT")}
 
 
+# Seconds within which the database must answer, 0: without end. The web server sets it, so that nobody waits for an answer
+# that does not come; jobs and commands may take their time.
+PATIENCE = float(os.environ.get("CLINAMEN_PATIENCE", "0"))
+
+
+def _limits() -> dict[str, str]:
+    """The server's own limits: a little less than the patience, so that it is the server that says what took long."""
+    if not PATIENCE:
+        return {}
+    share = int(900 * PATIENCE)
+    return {"options": f"-c statement_timeout={share} -c lock_timeout={int(0.8 * share)}"}
+
+
 SECRET_KEY = os.environ.get("CLINAMEN_SECRET") or _secret()
 DEBUG = os.environ.get("CLINAMEN_DEBUG") == "1"
 DEMO = os.environ.get("CLINAMEN_DEMO") == "1"  # one click signs a visitor on loopback in as the demo user
@@ -80,11 +93,13 @@ TEMPLATES = [
 ]
 DATABASES = {
     "default": {
-        "ENGINE": "django.db.backends.postgresql",
+        "ENGINE": "clinamen.site.patient",
         "NAME": os.environ.get("CLINAMEN_DB_NAME", "clinamen"),
         "USER": "clinamen",
         **_database_address(),
         "CONN_MAX_AGE": 60,
+        "CONN_HEALTH_CHECKS": True,
+        "OPTIONS": {"connect_timeout": 2, **_limits()},
     }
 }
 DEFAULT_AUTO_FIELD = "django.db.models.BigAutoField"
@@ -134,8 +149,23 @@ USE_TZ = True
 LOGGING = {
     "version": 1,
     "disable_existing_loggers": False,
-    "handlers": {"console": {"class": "logging.StreamHandler"}},
+    "filters": {"once": {"()": "clinamen.site.logs.SaidOnce"}, "no trail": {"()": "clinamen.site.logs.NoTrail"}},
+    "formatters": {
+        "plain": {"format": "%(levelname)s %(name)s: %(message)s"},
+        "json": {
+            "()": "pythonjsonlogger.json.JsonFormatter",
+            "fmt": "%(asctime)s %(levelname)s %(name)s %(process)d %(message)s",
+        },
+    },
+    "handlers": {
+        "console": {
+            "class": "logging.StreamHandler",
+            "filters": ["once", "no trail"],
+            "formatter": os.environ.get("CLINAMEN_LOG", "plain"),
+        }
+    },
     "root": {"handlers": ["console"], "level": "WARNING"},
+    "loggers": {"django": {"handlers": [], "level": "WARNING", "propagate": True}},
 }
 
 PROCRASTINATE_READONLY_MODELS = False  # an export that is wanted first gets its jobs another priority

@@ -1,9 +1,12 @@
 """Make: build an export of a revision and pack it; run by the worker."""
 
+import errno
 import io
+import shutil
 import time
 import zipfile
 
+from django.core.files.storage import default_storage
 from django.utils import timezone
 
 from clinamen.art.store import write
@@ -16,8 +19,12 @@ from clinamen.core.pictures.shelf import ArtShelf
 from clinamen.exports.models import Export
 from clinamen.scenes.models import Scene
 from clinamen.scenes.shelf import pictures_of, shelf_of
+from clinamen.scenes.workers import GONE
 
 TOLD_EVERY = 0.3  # seconds between two looks at the row while the work goes on
+FULL = (errno.ENOSPC, errno.EDQUOT)
+NO_ROOM = "There is no space left where exports are kept; make room, then try again"
+FAULT = "The export failed by a fault of the program; try it again"
 
 
 class CalledOff(ClinamenError):
@@ -49,18 +56,29 @@ def make(export: Export) -> None:
         export.budget = kind.budget(files)
         export.status = Export.Status.DONE
     except CalledOff:
+        shutil.rmtree(default_storage.path(export.folder), ignore_errors=True)
         return
+    except GONE:
+        raise
     except ClinamenError as error:
         export.status, export.says = Export.Status.FAILED, str(error)[:500]
+    except OSError as error:
+        export.status, export.says = Export.Status.FAILED, NO_ROOM if error.errno in FULL else FAULT
+        raise
     except Exception:
-        export.status, export.says = Export.Status.FAILED, "The export failed by a fault of the program; try it again"
+        export.status, export.says = Export.Status.FAILED, FAULT
         raise
     finally:
-        export.finished = timezone.now()
-        Export.objects.filter(pk=export.pk, status=Export.Status.WORKING).update(
-            **{f: getattr(export, f) for f in ("status", "says", "file", "size", "contents", "budget", "finished")},
-            share=1.0,
-        )
+        if export.status != Export.Status.WORKING:
+            _ended(export)
+
+
+def _ended(export: Export) -> None:
+    """Write how it ended, unless it was called off meanwhile; then nothing is left of it."""
+    export.finished = timezone.now()
+    told = {f: getattr(export, f) for f in ("status", "says", "file", "size", "contents", "budget", "finished")}
+    if not Export.objects.filter(pk=export.pk, status=Export.Status.WORKING).update(**told, share=1.0):
+        shutil.rmtree(default_storage.path(export.folder), ignore_errors=True)
 
 
 def _more(export: Export) -> list[tuple[document.Scene, ArtShelf]]:

@@ -1,7 +1,6 @@
 """Shoot: a film's ranges made by whichever workers have time, and put together by the one that is done last."""
 
 import base64
-import errno
 import shutil
 import time
 from collections.abc import Callable, Sequence
@@ -25,10 +24,11 @@ from clinamen.core.exports.film import film
 from clinamen.core.film.coder import beside
 from clinamen.core.film.film import Film
 from clinamen.core.pictures.encoding import encode_jpeg
-from clinamen.exports.actions.make import CalledOff, zipped
+from clinamen.exports.actions.make import FULL, CalledOff, zipped
 from clinamen.exports.models import Export, Part
 from clinamen.scenes.models import Scene
 from clinamen.scenes.shelf import pictures_of, shelf_of
+from clinamen.scenes.workers import GONE
 
 TOLD_EVERY = 0.5  # seconds between two looks at the row while frames are drawn
 NEWEST = 240  # px: longest side of the newest frame's picture
@@ -95,10 +95,12 @@ def _make(part: Part) -> None:
             Export.objects.filter(pk=part.export_id).update(draft=part.file)
     except CalledOff:
         _clear(part.export)
+    except GONE:
+        raise
     except ClinamenError as error:
         _failed(part, str(error))
     except OSError as error:
-        _failed(part, NO_ROOM if error.errno == errno.ENOSPC else FAULT)
+        _failed(part, NO_ROOM if error.errno in FULL else FAULT)
         raise
     except Exception:
         _failed(part, FAULT)
@@ -159,6 +161,8 @@ def _finish(export: Export) -> None:
             return
         try:
             _together(export, ranges)
+        except GONE:
+            raise
         except ClinamenError as error:
             _end(export, status=Export.Status.FAILED, says=str(error)[:500])
         except Exception:

@@ -15,6 +15,7 @@ from clinamen.core.pictures.shelf import ArtShelf
 from clinamen.core.prep.base import Cancelled
 from clinamen.scenes.models import Preparation, Scene
 from clinamen.scenes.shelf import pictures_of, shelf_of
+from clinamen.scenes.workers import GONE
 
 TOLD_EVERY = 0.4  # seconds between two looks at the row while the work goes on
 _OPEN = (Preparation.Status.WAITING, Preparation.Status.WORKING)
@@ -71,7 +72,7 @@ def _ask(scene: Scene, key: str, layer_id: str, made: Document, again: bool = Fa
         called_off = row.status in (Preparation.Status.CANCELLED, Preparation.Status.FAILED) and again
         lost = row.status == Preparation.Status.DONE  # the prepared picture is not there any more
         if fresh or called_off or lost:
-            row.status, row.share, row.says, row.started = Preparation.Status.WAITING, 0, "", None
+            row.status, row.share, row.says, row.started, row.tries = Preparation.Status.WAITING, 0, "", None, 0
             row.save()
             app.configure_task("scenes.prepare", queue="art").defer(preparation_id=row.pk)
 
@@ -105,15 +106,19 @@ def run(row: Preparation) -> None:
             reduced_prepared(f"{row.key}-done", longest, "", lambda: pixels)
     except Cancelled:
         return
+    except GONE:
+        status = Preparation.Status.WORKING
+        raise
     except ClinamenError as error:
         says, status = str(error)[:500], Preparation.Status.FAILED
     except Exception:
         says, status = "The work failed by a fault of the program; try it again", Preparation.Status.FAILED
         raise
     finally:
-        Preparation.objects.filter(pk=row.pk, status=Preparation.Status.WORKING).update(
-            status=status, says=says, share=1.0
-        )
+        if status != Preparation.Status.WORKING:
+            Preparation.objects.filter(pk=row.pk, status=Preparation.Status.WORKING).update(
+                status=status, says=says, share=1.0
+            )
 
 
 def _teller(row: Preparation):  # type: ignore[no-untyped-def]

@@ -45,14 +45,38 @@ document.addEventListener('htmx:xhr:progress', (event) => {
   bar.value = 100 * event.detail.loaded / event.detail.total;
 });
 
-function say(sentence) {
+// What went wrong is said where toasts stand. What was entered stays on the page; what was sent and changes something can be sent again.
+const CHANGES = ['post', 'put', 'patch', 'delete'];
+function say(sentence, detail) {
   const line = document.createElement('div');
   line.className = 'toast-line wrong';
   line.textContent = sentence;
+  const asked = detail?.requestConfig;
+  if (asked && CHANGES.includes(asked.verb) && !asked.parameters.preview) {
+    const again = document.createElement('button');
+    again.type = 'button';
+    again.className = 'quiet';
+    again.textContent = 'Send it again';
+    again.addEventListener('click', () => { line.remove(); sendAgain(asked); });
+    line.append(' ', again);
+  }
   document.getElementById('toast').replaceChildren(line);
 }
-document.addEventListener('htmx:sendError', () => say('The server does not answer. What you did last is not saved; try it again when it is back.'));
+function sendAgain({verb, path, parameters, elt, target}) {
+  if (elt?.matches?.('form') && elt.isConnected) elt.requestSubmit();
+  else htmx.ajax(verb, path, {source: elt?.isConnected ? elt : document.body, target: target?.isConnected ? target : document.body, swap: elt?.closest?.('[hx-swap]')?.getAttribute('hx-swap') ?? 'none', values: {...parameters}});
+}
+const TRIED = 2;  // s until what only looks is asked for again by itself: how an export stands, the verdict
+document.addEventListener('htmx:sendError', (event) => say('The server does not answer. What you did last is not saved; send it again when it is back.', event.detail));
 document.addEventListener('htmx:responseError', (event) => {
-  const status = event.detail.xhr.status;
-  say(status === 403 ? 'You are signed out. Sign in again in another tab, then repeat what you did last.' : `The server could not do that (${status}). Reload the page and try again.`);
+  const {status, responseText} = event.detail.xhr;
+  if (status === 403) say('You are signed out. Sign in again in another tab, then repeat what you did last.', event.detail);
+  else if ([500, 503, 507].includes(status) && responseText.length < 400) say(responseText, event.detail);
+  else say(`The server could not do that (${status}). Reload the page and try again.`, event.detail);
+});
+// Who asks again and again how something stands goes on asking when an answer did not come.
+for (const failed of ['htmx:sendError', 'htmx:responseError']) document.addEventListener(failed, (event) => {
+  const {elt, requestConfig} = event.detail;
+  if (requestConfig?.verb !== 'get' || !elt?.getAttribute?.('hx-trigger')?.startsWith('load delay')) return;
+  setTimeout(() => { if (elt.isConnected) htmx.ajax('get', requestConfig.path, {source: elt, target: requestConfig.target ?? elt, swap: elt.getAttribute('hx-swap') ?? 'outerHTML'}); }, 1000 * TRIED);
 });

@@ -1,0 +1,47 @@
+"""Django's PostgreSQL, its connections given up on when an answer takes longer than `settings.PATIENCE` seconds (0: never).
+
+The server's own limits (statement_timeout, lock_timeout) say nothing while the server itself stands still.
+"""
+
+from collections.abc import Generator
+from typing import Any
+
+import psycopg
+from django.conf import settings
+from django.db import OperationalError
+from django.db.backends.postgresql import base
+from psycopg.errors import _WaitTimeout
+
+SLOW = "the database does not answer"
+
+
+class DatabaseWrapper(base.DatabaseWrapper):
+    """The same, with connections that lose patience."""
+
+    gave_up = False
+
+    def get_new_connection(self, conn_params: dict[str, Any]) -> Any:
+        connection: Any = super().get_new_connection(conn_params)
+        if settings.PATIENCE:
+            self.gave_up = False
+            connection.wait = self._patient(connection, connection.wait)
+        return connection
+
+    def is_usable(self) -> bool:
+        """As Django asks before a request. Where the database stands still a new connection would be waited for as long again."""
+        usable = bool(super().is_usable())
+        if not usable and self.gave_up:
+            self.close()
+            raise OperationalError(SLOW)
+        return usable
+
+    def _patient(self, connection: Any, usual: Any) -> Any:
+        def wait(gen: Generator[Any, Any, Any], interval: float = 0.1, timeout: float | None = None) -> Any:
+            try:
+                return usual(gen, interval=interval, timeout=timeout or settings.PATIENCE)
+            except _WaitTimeout as error:
+                self.gave_up = True
+                connection.pgconn.finish()  # what comes of it later is nobody's answer
+                raise psycopg.OperationalError(SLOW) from error
+
+        return wait

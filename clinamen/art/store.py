@@ -4,16 +4,20 @@ import hashlib
 import os
 import tempfile
 from collections.abc import Callable
+from html import escape
 from pathlib import Path
 
 import numpy as np
 from django.conf import settings
 from django.core.files.storage import default_storage
+from PIL import Image, ImageDraw
 
 from clinamen.art.models import Picture
 from clinamen.core.arrays import Pixels
 from clinamen.core.bounds.opaque import opaque_set
+from clinamen.core.errors import BadArt
 from clinamen.core.pictures.encoding import encode_png, exact_webp
+from clinamen.core.pictures.limits import VECTOR
 from clinamen.core.pictures.reading import decode, decode_own, inspect
 from clinamen.core.pixels import shrink, trim_box
 
@@ -26,6 +30,8 @@ def keep(data: bytes, name: str) -> Picture:
     sha256 = hashlib.sha256(data).hexdigest()
     found = Picture.objects.filter(sha256=sha256).first()
     if found:
+        if is_lost(found):  # the same file brought in again heals what was lost
+            write(found.name, data)
         return found
     head = inspect(data, name)
     pixels = decode(data, name)  # a file that cannot be decoded whole never enters the store
@@ -44,8 +50,9 @@ def keep(data: bytes, name: str) -> Picture:
 def keep_original(data: bytes) -> str:
     """Keep a file that art was taken out of, as it came; returns its SHA-256."""
     sha256 = hashlib.sha256(data).hexdigest()
-    if not default_storage.exists(original_name(sha256)):
-        write(original_name(sha256), data)
+    name = original_name(sha256)
+    if not default_storage.exists(name) or default_storage.size(name) != len(data):
+        write(name, data)
     return sha256
 
 
@@ -79,10 +86,52 @@ def write_file(path: Path, data: bytes) -> None:
     os.replace(temporary, path)
 
 
-def read(picture: Picture) -> bytes:
-    """A picture's file."""
-    with default_storage.open(picture.name, "rb") as file:
-        return bytes(file.read())
+class Lost(BadArt):
+    """A picture's file is not in the store any more, or is not what was brought in."""
+
+
+def is_lost(picture: Picture) -> bool:
+    """True where a picture's file is missing, or not as long as it was."""
+    try:
+        return bool(default_storage.size(picture.name) != picture.size)
+    except OSError:
+        return True
+
+
+def read(picture: Picture, file: str = "") -> bytes:
+    """A picture's file, called `file` in what goes wrong. A damaged one is put aside: from then on it is known to be lost."""
+    try:
+        with default_storage.open(picture.name, "rb") as opened:
+            data = bytes(opened.read())
+    except FileNotFoundError:
+        data = b""
+    if hashlib.sha256(data).hexdigest() != picture.sha256:
+        if data:
+            path = Path(default_storage.path(picture.name))
+            path.replace(path.with_name(f"{path.name}.damaged"))
+        raise Lost(
+            f"{file or picture.sha256[:12]}: its file was lost or damaged in the store; bring the same file in again"
+        )
+    return data
+
+
+def stand_in(picture: Picture, file: str) -> bytes:
+    """A picture of the same size and kind that names the file that is lost."""
+    if picture.format == VECTOR:
+        size = f'width="{picture.width}" height="{picture.height}"'
+        words = f'<text x="8" y="{picture.height / 2:g}" font-size="16" fill="#b83a14">{escape(file)} is lost</text>'
+        ground = f'<rect {size} fill="#d8d2c4"/>'
+        return f'<svg xmlns="http://www.w3.org/2000/svg" {size}>{ground}{words}</svg>'.encode()
+    drawn = Image.new("RGBA", (picture.width, picture.height), "#d8d2c4")
+    pen, step = ImageDraw.Draw(drawn), max(24, max(drawn.size) // 24)
+    for start in range(-picture.height, picture.width, step):
+        pen.line([(start, 0), (start + picture.height, picture.height)], fill="#b83a14", width=max(1, step // 12))
+    words, large = f"{file} is lost", max(12, picture.width // 24)
+    box = pen.textbbox((0, 0), words, font_size=large)
+    middle = ((picture.width - box[2]) / 2, (picture.height - box[3]) / 2)
+    pen.rectangle([middle[0] - 8, middle[1] - 8, middle[0] + box[2] + 8, middle[1] + box[3] + 8], fill="#fbf8f1")
+    pen.text(middle, words, fill="#7d2408", font_size=large)
+    return encode_png(np.asarray(drawn), level=1)
 
 
 def reduced(picture: Picture, longest: int, mirrored: str = "") -> Path:

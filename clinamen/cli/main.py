@@ -33,6 +33,13 @@ def main(arguments: Sequence[str] | None = None) -> int:
         return DONE
     except OSError as error:
         print(f"{error.filename}: {error.strerror}; choose another place", file=sys.stderr)
+    except Exception as error:
+        from clinamen.core.boundary import worded
+
+        told = worded(error, str(getattr(options, "scene", "")))
+        if told is None:
+            raise
+        print(told, file=sys.stderr)
     return BAD_INPUT
 
 

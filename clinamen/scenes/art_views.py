@@ -6,13 +6,23 @@ from typing import Any
 
 from django.contrib.auth.decorators import login_required
 from django.core.files.storage import default_storage
-from django.http import FileResponse, Http404, HttpRequest, HttpResponse, JsonResponse
+from django.http import FileResponse, Http404, HttpRequest, HttpResponse, HttpResponseBase, JsonResponse
 from django.shortcuts import get_object_or_404, render
 from django.views.decorators.cache import cache_control
 from django.views.decorators.http import require_GET, require_POST
 
 from clinamen.art.models import Picture
-from clinamen.art.store import SIZES, STRIP_SIZES, fitted, original_name, read, reduced, reduced_prepared
+from clinamen.art.store import (
+    SIZES,
+    STRIP_SIZES,
+    fitted,
+    is_lost,
+    original_name,
+    read,
+    reduced,
+    reduced_prepared,
+    stand_in,
+)
 from clinamen.core import document
 from clinamen.core.arrays import Pixels
 from clinamen.core.edits import apply
@@ -21,7 +31,9 @@ from clinamen.core.look.brought import dressed, looks_of
 from clinamen.core.made.kinds import Words
 from clinamen.core.made.shadows import foot_row
 from clinamen.core.motion.states import State
+from clinamen.core.pictures.encoding import exact_webp
 from clinamen.core.pictures.limits import MEDIA_TYPES, VECTOR
+from clinamen.core.pictures.reading import decode
 from clinamen.core.prep.match import statistics
 from clinamen.core.quantities import counted, number, whole
 from clinamen.core.readable import with_room
@@ -240,12 +252,25 @@ def made_art(request: HttpRequest, pk: Any, key: str, longest: int) -> FileRespo
 
 @login_required
 @cache_control(private=True, max_age=31536000, immutable=True)
-def reduced_picture(request: HttpRequest, sha256: str, longest: int, mirrored: str = "") -> FileResponse:
+def reduced_picture(request: HttpRequest, sha256: str, longest: int, mirrored: str = "") -> HttpResponseBase:
     """A reduced picture; 404 for one that no scene of the visitor's uses."""
     if longest not in (*SIZES, *STRIP_SIZES) or mirrored not in ("", "x", "y", "xy"):
         raise Http404
     picture = _used_picture(request, sha256)
+    if is_lost(picture):
+        return _stood_in(request, picture, longest)
     return FileResponse(reduced(picture, longest, mirrored).open("rb"), content_type="image/webp")
+
+
+def _stood_in(request: HttpRequest, picture: Picture, longest: int = 0) -> HttpResponse:
+    """What stands in for a lost picture, by the name that one of the visitor's scenes has for it; kept by nobody."""
+    use = picture.uses.filter(scene__owner=owner_of(request)).first()
+    data = stand_in(picture, use.file if use else "")
+    if picture.format != VECTOR or longest:
+        pixels = decode(data, "stand-in")
+        data = exact_webp(fitted(pixels, longest) if longest else pixels)
+    kind = MEDIA_TYPES[VECTOR] if picture.format == VECTOR and not longest else "image/webp"
+    return HttpResponse(data, content_type=kind, headers={"Cache-Control": "no-store"})
 
 
 @login_required
@@ -256,7 +281,8 @@ def vector_picture(request: HttpRequest, sha256: str) -> HttpResponse:
     picture = _used_picture(request, sha256)
     if picture.format != VECTOR:
         raise Http404
-    answer = HttpResponse(read(picture), content_type=MEDIA_TYPES[VECTOR])
+    lost = is_lost(picture)
+    answer = _stood_in(request, picture) if lost else HttpResponse(read(picture), content_type=MEDIA_TYPES[VECTOR])
     answer["Content-Security-Policy"] = "default-src 'none'; style-src 'unsafe-inline'; img-src data:; sandbox"
     return answer
 

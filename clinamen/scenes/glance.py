@@ -9,7 +9,7 @@ import numpy as np
 from PIL import Image
 
 from clinamen.art.models import Picture
-from clinamen.art.store import SIZES, fitted, reduced
+from clinamen.art.store import SIZES, fitted, is_lost, reduced
 from clinamen.core.arrays import Pixels
 from clinamen.core.bounded import Bounded
 from clinamen.core.document import Layer, Scene
@@ -53,7 +53,8 @@ class SmallArt:
             return self.shelf.preview(layer, longest)[0]
         picture = self.pictures.get(layer.art.file)
         size = next((size for size in SIZES if size >= longest), None)
-        if picture is None or size is None or layer.recipe is not None or picture.format == VECTOR:
+        plain = picture is not None and layer.recipe is None and picture.format != VECTOR
+        if picture is None or size is None or not plain or is_lost(picture):
             return fitted(self.shelf.passing(layer), longest)
         with Image.open(reduced(picture, size), formats=["WEBP"]) as image:  # as the view shows it
             return fitted(np.asarray(image.convert("RGBA")), longest)

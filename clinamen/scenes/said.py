@@ -6,6 +6,7 @@ from collections.abc import Callable
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import render
 
+from clinamen.core.boundary import without_nul, worded
 from clinamen.core.errors import ClinamenError
 from clinamen.scenes.answers import refused_edit, scene_of
 
@@ -19,9 +20,22 @@ class SaidFaults:
     def __call__(self, request: HttpRequest) -> HttpResponse:
         return self.get_response(request)
 
+    def process_view(self, request: HttpRequest, *_: object) -> HttpResponse | None:
+        """Text with a NUL in it is refused before anybody tries to keep it."""
+        try:
+            for sent in (request.GET, request.POST):
+                for name, values in sent.lists():
+                    for value in values:
+                        without_nul(name, value)
+        except ClinamenError as error:
+            return self._said(request, error, 422)
+        return None
+
     def process_exception(self, request: HttpRequest, exception: Exception) -> HttpResponse | None:
-        if not isinstance(exception, ClinamenError):
-            return None
+        told = worded(exception)
+        return None if told is None else self._said(request, told, 409)
+
+    def _said(self, request: HttpRequest, exception: ClinamenError, status: int) -> HttpResponse:
         if request.htmx:  # type: ignore[attr-defined]
             return refused_edit(request, exception)
         where = request.resolver_match
@@ -29,6 +43,6 @@ class SaidFaults:
             scene = scene_of(request, where.kwargs["pk"])
             room = where.kwargs["room"]
             return render(
-                request, "scenes/stuck.html", {"scene": scene, "room": room, "says": str(exception)}, status=409
+                request, "scenes/stuck.html", {"scene": scene, "room": room, "says": str(exception)}, status=status
             )
-        return HttpResponse(str(exception), content_type="text/plain; charset=utf-8", status=409)
+        return HttpResponse(str(exception), content_type="text/plain; charset=utf-8", status=status)

@@ -15,17 +15,33 @@ def pictures_of(scene: Scene) -> dict[str, Picture]:
     return {use.file: use.picture for use in SceneArt.objects.filter(scene=scene).select_related("picture")}
 
 
+def lost_of(pictures: dict[str, Picture], document: Document) -> list[str]:
+    """The art files of a document that are not in the store any more."""
+    files = dict.fromkeys(layer.art.file for layer in document.layers if layer.art.file)
+    return [file for file in files if file in pictures and store.is_lost(pictures[file])]
+
+
 def shelf_of(pictures: dict[str, Picture], document: Document | None = None, draft: bool = False) -> ArtShelf:
-    """An art shelf over the store. `draft`: prepared art that is not ready is stood in for by its preview."""
+    """An art shelf over the store. `draft`: prepared art that is not ready is stood in for by its preview, and art that was
+    lost by a picture that names it; without, it is refused."""
+    lost: dict[str, bool] = {}
 
     def picture(file: str) -> Picture:
         if file not in pictures:
             raise BadArt(f"{file}: is not in this scene's art; bring it in again")
         return pictures[file]
 
+    def stood_in(file: str) -> bool:
+        if file not in lost:
+            lost[file] = draft and store.is_lost(picture(file))
+        return lost[file]
+
+    def content(file: str) -> bytes:
+        return store.stand_in(picture(file), file) if stood_in(file) else store.read(picture(file), file)
+
     return ArtShelf(
-        lambda file: store.read(picture(file)),
-        lambda file: picture(file).sha256,
+        content,
+        lambda file: f"{picture(file).sha256}{'-lost' if stood_in(file) else ''}",
         document,
         store.PreparedArt(),
         AT_ONCE if draft else None,

@@ -92,7 +92,7 @@ def test_a_database_that_stands_still_is_given_up_on(db) -> None:
     with override_settings(PATIENCE=0.3):
         patient = DatabaseWrapper({**connections["default"].settings_dict, "CONN_HEALTH_CHECKS": True})
         with pytest.raises(OperationalError), patient.cursor() as cursor:
-            cursor.execute("SELECT pg_sleep(30)")
+            cursor.execute("SELECT pg_sleep(1)")
         with pytest.raises(
             OperationalError
         ):  # asked before the next request: it does not wait for a new connection as long again

@@ -20,7 +20,7 @@ FRESH, OLD = 0.0, DEAD + 1
 
 def asked(made: Any) -> Export:
     """An export asked for, with its job."""
-    export = Export.objects.create(scene=made, revision=made.head, kind="web", options={})
+    export = Export.objects.create(scene=made, revision=made.head, kind="layered", options={})
     make_export.defer(export_id=str(export.pk))
     return export
 
@@ -111,7 +111,7 @@ def test_an_export_that_lost_its_database_goes_on_when_it_is_back(made, monkeypa
         raise OperationalError("the server closed the connection unexpectedly")
 
     with monkeypatch.context() as broken:
-        broken.setattr(type(EXPORTS["web"]), "build", gone)
+        broken.setattr(type(EXPORTS["layered"]), "build", gone)
         with pytest.raises(OperationalError):
             make(export)
     export.refresh_from_db()
@@ -159,7 +159,7 @@ def test_art_whose_job_is_gone_is_prepared_after_all(made) -> None:
 def test_an_export_called_off_leaves_nothing(made, monkeypatch) -> None:
     from django.core.files.storage import default_storage
 
-    export, kind = asked(made), type(EXPORTS["web"])
+    export, kind = asked(made), type(EXPORTS["layered"])
     whole = kind.build
 
     def called_off_meanwhile(self: Any, *args: Any) -> Any:

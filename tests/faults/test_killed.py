@@ -49,7 +49,7 @@ def test_what_is_killed_comes_back(app: Started, part: str) -> None:
     before = app.pid_of(part)
     os.kill(before, signal.SIGKILL)
     comes(lambda: app.pid_of(part) not in (0, before) and well(app), f"{part} again")
-    assert app.get("/sign-in/")[0] == 200
+    comes(lambda: app.get("/sign-in/")[0] == 200, "a page")
 
 
 def test_while_the_database_stands_still_pages_say_so_and_go_on_after(app: Started) -> None:

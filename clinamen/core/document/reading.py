@@ -10,6 +10,8 @@ from pydantic import ValidationError
 from clinamen.core.document.scene import FORMAT, VERSION, Scene
 from clinamen.core.errors import BadDocument, Problem
 
+NUL_BYTES = b"\\u0000"  # as JSON writes it
+
 
 def parse(data: Any, source: str = "") -> Scene:
     """Read a document from JSON data, migrating an older version; BadDocument lists every problem with its path."""
@@ -18,11 +20,13 @@ def parse(data: Any, source: str = "") -> Scene:
     try:
         return Scene.model_validate(migrate(data, source))
     except ValidationError as error:
-        raise BadDocument(list(_problems(error)), source) from None
+        raise BadDocument(list(problems_of(error)), source) from None
 
 
 def parse_text(text: str | bytes, source: str = "") -> Scene:
     """Read a document from JSON text."""
+    if (NUL_BYTES if isinstance(text, bytes) else NUL_BYTES.decode()) in text:  # type: ignore[operator]
+        raise BadDocument([Problem("", "holds a NUL character, which cannot be kept; take it out")], source)
     try:
         data = json.loads(text, parse_constant=_no_constant)
     except (ValueError, RecursionError) as error:
@@ -45,7 +49,8 @@ def migrate(data: dict[str, Any], source: str = "") -> dict[str, Any]:
     return data
 
 
-def _problems(error: ValidationError) -> Iterable[Problem]:
+def problems_of(error: ValidationError) -> Iterable[Problem]:
+    """What is wrong, each with its path."""
     for item in error.errors(include_url=False):
         path = _path(item["loc"])
         message = item["msg"].removeprefix("Value error, ")

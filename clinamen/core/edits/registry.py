@@ -6,6 +6,7 @@ What the user typed arrives as text and is read here, so that units and errors a
 from collections.abc import Callable, Mapping
 
 from clinamen.core import document
+from clinamen.core.boundary import Asked, within
 from clinamen.core.document import Layer, Scene, TimeDriver
 from clinamen.core.edits.follow import followed
 from clinamen.core.edits.locks import heeded
@@ -31,7 +32,7 @@ def apply(scene: Scene, name: str, values: Values) -> Edited:
     """The edited scene and a sentence saying what changed; BadEdit says why not."""
     if name not in EDITS:
         raise BadEdit(f"{name}: there is no such edit")
-    edited, says = EDITS[name](scene, values)
+    edited, says = within(name, lambda: EDITS[name](scene, Asked(values)))
     heeded(scene, edited)
     edited = followed(scene, edited)
     try:

@@ -8,6 +8,7 @@ from collections.abc import Iterator
 from dataclasses import dataclass, field, replace
 from pathlib import PurePosixPath
 
+from clinamen.core.boundary import within
 from clinamen.core.errors import BadArt, BadDocument, ClinamenError
 from clinamen.core.exchange import openraster
 from clinamen.core.exchange.archive import members_of, open_archive, read_member
@@ -61,8 +62,9 @@ class Brought:
 
     def take(self, data: bytes, name: str) -> None:
         """Add one file."""
+        name = PurePosixPath(name.replace("\\", "/")).name
         try:
-            self._take(data, PurePosixPath(name.replace("\\", "/")).name, "")
+            within(name, lambda: self._take(data, name, ""))
         except BadDocument as error:
             self.refused.append(f"{error.source}: {error.problems[0]}")
         except ClinamenError as error:

@@ -20,7 +20,11 @@ from clinamen.core.exchange.archive import open_archive, read_member
 from clinamen.core.exchange.stack import Arrival, layers_from
 from clinamen.core.made.fontfile import FontFile
 from clinamen.core.pictures.reading import font_of, inspect
+from clinamen.core.quantities import whole
 
+MOST_NESTED = 100  # stacks within stacks
+MOST_AWAY = 1e9  # px from the view's middle
+LONGEST_NAME = 100  # characters kept of a member's own name
 MIMETYPE = "image/openraster"
 SCENE_MEMBER = "clinamen/scene.json"
 
@@ -96,12 +100,13 @@ def _read_stack(archive: zipfile.ZipFile, name: str) -> Opened:
     for entry in reversed(entries):  # stack.xml lists the topmost first
         data = read_member(archive, entry.src, name)
         picture = inspect(data, f"{name}: {entry.src}")
-        file = f"art/{len(sheets) + 1:02d}-{PurePosixPath(entry.src).stem}.{picture.format.lower()}"
+        stem = PurePosixPath(entry.src).stem[:LONGEST_NAME]
+        file = f"art/{len(sheets) + 1:02d}-{stem}.{picture.format.lower()}"
         files[file] = data
         framing = Framing(
             x=entry.x + picture.width / 2 - view.width / 2, y=entry.y + picture.height / 2 - view.height / 2
         )
-        label = entry.name or PurePosixPath(entry.src).stem
+        label = entry.name or stem
         sheet = Arrival(
             label, file, picture.width, picture.height, framing, entry.opacity, entry.blend, entry.visible, entry.group
         )
@@ -121,14 +126,16 @@ def _stack_root(archive: zipfile.ZipFile, name: str) -> "ElementTree.Element":
         raise BadArt(f"{name}: stack.xml is not XML that can be read safely; export it again") from None
 
 
-def _entries(stack: "ElementTree.Element", around: _Entry, name: str) -> Iterator[_Entry]:
+def _entries(stack: "ElementTree.Element", around: _Entry, name: str, depth: int = 1) -> Iterator[_Entry]:
+    if depth > MOST_NESTED:
+        raise BadArt(f"{name}: stack.xml holds stacks within stacks, more than {MOST_NESTED} deep; merge some groups")
     for element in stack:
         if element.tag not in ("layer", "stack"):
             continue
         entry = _worked_in(element, around, name)
         if element.tag == "stack":
             group = " / ".join(part for part in (around.group, entry.name) if part)[:200]
-            yield from _entries(element, replace(entry, group=group), name)
+            yield from _entries(element, replace(entry, group=group), name, depth + 1)
         else:
             yield entry
 
@@ -144,14 +151,18 @@ def _worked_in(element: "ElementTree.Element", around: _Entry, name: str) -> _En
                 raise ValueError
         except ValueError:
             raise BadArt(f"{place}: {key} is not a number; export it again") from None
+    for key, far in (("x", around.x), ("y", around.y)):
+        numbers[key] += far
+        if abs(numbers[key]) > MOST_AWAY / 2:
+            raise BadArt(f"{place}: {key} is {numbers[key]:g} px away; bring the layer back to the picture")
     mode = (element.get("composite-op") or "svg:src-over").removeprefix("svg:")
     mode = "add" if mode == "plus" else mode
     return replace(
         around,
         name=label,
         src=element.get("src") or "",
-        x=around.x + numbers["x"],
-        y=around.y + numbers["y"],
+        x=numbers["x"],
+        y=numbers["y"],
         opacity=around.opacity * min(max(numbers["opacity"], 0.0), 1.0),
         visible=around.visible and element.get("visibility") != "hidden",
         blend=mode if mode in BLEND_MODES else "normal",
@@ -159,7 +170,7 @@ def _worked_in(element: "ElementTree.Element", around: _Entry, name: str) -> _En
 
 
 def _whole(text: str | None, place: str) -> int:
-    try:
-        return int(text or "")
-    except ValueError:
-        raise BadArt(f"{place}: is not a whole number; export it again") from None
+    value = whole(text or "")
+    if value is None or not 1 <= value <= document.MAX_VIEW:
+        raise BadArt(f"{place}: is not a whole number from 1 to {document.MAX_VIEW}; export it again")
+    return value

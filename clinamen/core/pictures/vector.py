@@ -103,6 +103,8 @@ def _size(root: "Tree.Element", name: str) -> tuple[int, int]:
             height = width * view[3] / view[2]
     if not width or not height:
         raise BadArt(f"{name}: says neither width and height nor a view box; give it a size and save again")
+    if width < 0 or height < 0:
+        raise BadArt(f"{name}: says a size of {width:g} × {height:g} px; give it one above zero and save again")
     whole = (max(1, round(width)), max(1, round(height)))
     check_size(*whole, name)
     return whole

@@ -8,6 +8,7 @@ from django.contrib.auth.decorators import login_required
 from django.core.files.storage import default_storage
 from django.http import FileResponse, Http404, HttpRequest, HttpResponse, HttpResponseBase, JsonResponse
 from django.shortcuts import get_object_or_404, render
+from django.utils.cache import patch_cache_control
 from django.views.decorators.cache import cache_control
 from django.views.decorators.http import require_GET, require_POST
 
@@ -45,6 +46,7 @@ from clinamen.scenes.prepared import layer_of_address, layer_with_key, picture_o
 from clinamen.scenes.rooms import Choice, desk_of
 from clinamen.scenes.shelf import pictures_of, shelf_of
 
+FOR_GOOD = 31536000  # s: a year
 PICKED = 960  # px: width of the picture that colours are picked from
 
 
@@ -201,7 +203,7 @@ def source(request: HttpRequest, pk: Any, source_pk: int) -> FileResponse:
 
 @login_required
 @require_GET
-@cache_control(private=True, max_age=31536000, immutable=True)
+@cache_control(private=True, max_age=FOR_GOOD, immutable=True)
 def prepared_art(request: HttpRequest, pk: Any, layer: str, key: str, state: str, longest: int) -> FileResponse:
     """A layer's art after its recipe, reduced; its preview while it is not ready at full size."""
     scene = scene_of(request, pk)
@@ -225,7 +227,7 @@ def prepared_art(request: HttpRequest, pk: Any, layer: str, key: str, state: str
 
 @login_required
 @require_GET
-@cache_control(private=True, max_age=31536000, immutable=True)
+@cache_control(private=True, max_age=FOR_GOOD, immutable=True)
 def made_art(request: HttpRequest, pk: Any, key: str, longest: int) -> FileResponse:
     """Made art as the address says it, reduced; `key` tells apart what the same words may make of other art."""
     scene, mirrored, look = scene_of(request, pk), request.GET.get("mirrored", ""), request.GET.get("look", "")
@@ -251,7 +253,6 @@ def made_art(request: HttpRequest, pk: Any, key: str, longest: int) -> FileRespo
 
 
 @login_required
-@cache_control(private=True, max_age=31536000, immutable=True)
 def reduced_picture(request: HttpRequest, sha256: str, longest: int, mirrored: str = "") -> HttpResponseBase:
     """A reduced picture; 404 for one that no scene of the visitor's uses."""
     if longest not in (*SIZES, *STRIP_SIZES) or mirrored not in ("", "x", "y", "xy"):
@@ -259,7 +260,13 @@ def reduced_picture(request: HttpRequest, sha256: str, longest: int, mirrored: s
     picture = _used_picture(request, sha256)
     if is_lost(picture):
         return _stood_in(request, picture, longest)
-    return FileResponse(reduced(picture, longest, mirrored).open("rb"), content_type="image/webp")
+    return _for_good(FileResponse(reduced(picture, longest, mirrored).open("rb"), content_type="image/webp"))
+
+
+def _for_good(answer: HttpResponseBase) -> HttpResponseBase:
+    """An answer that never becomes another."""
+    patch_cache_control(answer, private=True, max_age=FOR_GOOD, immutable=True)
+    return answer
 
 
 def _stood_in(request: HttpRequest, picture: Picture, longest: int = 0) -> HttpResponse:
@@ -274,15 +281,17 @@ def _stood_in(request: HttpRequest, picture: Picture, longest: int = 0) -> HttpR
 
 
 @login_required
-@cache_control(private=True, max_age=31536000, immutable=True)
-def vector_picture(request: HttpRequest, sha256: str) -> HttpResponse:
+def vector_picture(request: HttpRequest, sha256: str) -> HttpResponseBase:
     """A vector picture as it is, for an image element: sharp at every size. It was checked when it came in, and may
     still run and load nothing."""
     picture = _used_picture(request, sha256)
     if picture.format != VECTOR:
         raise Http404
-    lost = is_lost(picture)
-    answer = _stood_in(request, picture) if lost else HttpResponse(read(picture), content_type=MEDIA_TYPES[VECTOR])
+    answer: HttpResponseBase
+    if is_lost(picture):
+        answer = _stood_in(request, picture)
+    else:
+        answer = _for_good(HttpResponse(read(picture), content_type=MEDIA_TYPES[VECTOR]))
     answer["Content-Security-Policy"] = "default-src 'none'; style-src 'unsafe-inline'; img-src data:; sandbox"
     return answer
 

@@ -86,12 +86,12 @@ def test_the_hand_says_where_the_knot_comes_while_its_fields_rest(room) -> None:
     page.mouse.move(x, y)
     page.mouse.down()
     page.evaluate("""() => new MutationObserver(() => {
-        if (document.getElementById('hand-says')?.textContent.includes('0.7')) window.beside ??= document.getElementById('knot-at').value;
+        if (document.getElementById('hand-says')?.textContent.includes('0.7')) window.heldValue ??= document.getElementById('knot-at').value;
     }).observe(document.body, {childList: true, characterData: true, subtree: true})""")
     page.mouse.move(x + line["width"] / 8, y, steps=4)
     page.mouse.move(x + line["width"] / 4, y, steps=4)
     expect(page.locator("#hand-says")).to_contain_text("0.7")
-    assert page.evaluate("window.beside") == "0.5", "while the hand moves; when it rests they follow"
+    assert page.evaluate("window.heldValue") == "0.5", "while the hand moves; when it rests they follow"
     ring = page.locator("#hand-ring").bounding_box()
     assert ring["x"] + ring["width"] / 2 == pytest.approx(x + line["width"] / 4, abs=1), "under the hand"
     assert len(keys()) == 3 and keys()[1][0] == pytest.approx(0.5, abs=0.01), "nothing is kept yet"

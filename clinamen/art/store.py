@@ -10,6 +10,7 @@ from pathlib import Path
 import numpy as np
 from django.conf import settings
 from django.core.files.storage import default_storage
+from django.utils import timezone
 from PIL import Image, ImageDraw
 
 from clinamen.art.models import Picture
@@ -29,7 +30,8 @@ def keep(data: bytes, name: str) -> Picture:
     """Keep a picture file; BadArt when it is no picture. The same content is kept once."""
     sha256 = hashlib.sha256(data).hexdigest()
     found = Picture.objects.filter(sha256=sha256).first()
-    if found:
+    # kept anew: what is swept away is what nobody has kept for a day
+    if found and Picture.objects.filter(pk=found.pk).update(created=timezone.now()):
         if is_lost(found):  # the same file brought in again heals what was lost
             write(found.name, data)
         return found
@@ -53,6 +55,8 @@ def keep_original(data: bytes) -> str:
     name = original_name(sha256)
     if not default_storage.exists(name) or default_storage.size(name) != len(data):
         write(name, data)
+    else:
+        os.utime(default_storage.path(name))
     return sha256
 
 

@@ -7,6 +7,7 @@ from procrastinate.contrib.django.models import ProcrastinateJob
 
 from clinamen.exports.actions.make import make
 from clinamen.exports.actions.shoot import clean, shoot
+from clinamen.exports.actions.sweep import sweep
 from clinamen.exports.models import Export, Part
 
 DRAFT_FIRST, WANTED_FIRST = 10, 20  # priorities: what is waited for by somebody who looks at it goes before what is not
@@ -46,6 +47,7 @@ def put_first(export: Export) -> None:
 @app.periodic(cron="41 3 * * *")
 @app.task(name="exports.clean", queueing_lock="exports-clean")
 def clean_exports(timestamp: int) -> None:
-    """Take old exports away."""
+    """Take old exports away, then what nobody uses any more."""
     close_old_connections()
     clean(settings.EXPORTS_DAYS, settings.EXPORTS_GIGABYTES * 1e9)
+    sweep()

@@ -24,8 +24,15 @@ class JobStatus(models.TextChoices):
     CANCELLED = "cancelled"
 
 
+class Standing(models.Manager["Scene"]):
+    """Scenes that are not in the bin."""
+
+    def get_queryset(self) -> models.QuerySet["Scene"]:
+        return super().get_queryset().filter(binned=None)
+
+
 class Scene(models.Model):
-    """One person's scene, standing at its head."""
+    """One person's scene, standing at its head. One in the bin is found through `every` alone."""
 
     id = models.UUIDField(primary_key=True, default=uuid.uuid4, editable=False)
     owner = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.CASCADE, related_name="scenes")
@@ -33,9 +40,14 @@ class Scene(models.Model):
     head = models.ForeignKey("Revision", null=True, on_delete=models.SET_NULL, related_name="+")
     created = models.DateTimeField(auto_now_add=True)
     updated = models.DateTimeField(auto_now=True)
+    binned = models.DateTimeField(null=True, db_index=True, help_text="when it was put into the bin")
+
+    objects = Standing()
+    every = models.Manager["Scene"]()
 
     class Meta:
         ordering = ["-updated"]
+        base_manager_name = "every"
 
     def __str__(self) -> str:
         return self.title

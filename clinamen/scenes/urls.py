@@ -54,6 +54,7 @@ urlpatterns = [
     path("scenes/<uuid:pk>/preparing/", prepare_views.preparing, name="scene-preparing"),
     path("scenes/<uuid:pk>/preparing/<str:key>/<str:way>/", prepare_views.preparation, name="scene-preparation"),
     path("scenes/<uuid:pk>/delete/", views.delete, name="scene-delete"),
+    path("scenes/<uuid:pk>/take-back/", views.take_back, name="scene-take-back"),
     path("scenes/<uuid:pk>/picture.webp", views.picture, name="scene-picture"),
     path("scenes/<uuid:pk>/moment/<int:number>.webp", views.moment, name="scene-moment"),
     path("scenes/<uuid:pk>/<str:room>/", views.room, name="scene-room"),

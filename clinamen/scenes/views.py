@@ -8,8 +8,9 @@ from urllib.parse import unquote
 from django.contrib import messages
 from django.contrib.auth.decorators import login_required
 from django.http import Http404, HttpRequest, HttpResponse
-from django.shortcuts import redirect, render
+from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse
+from django.utils import timezone
 from django.utils.text import slugify
 from django.views.decorators.cache import cache_control
 from django.views.decorators.http import require_GET, require_POST
@@ -53,8 +54,14 @@ from clinamen.scenes.rooms.proof import ProofRoom
 @require_GET
 def scenes(request: HttpRequest) -> HttpResponse:
     """The list of the visitor's scenes."""
+    return render(request, "scenes/scenes.html", _listed(request))
+
+
+def _listed(request: HttpRequest) -> dict[str, Any]:
+    """The visitor's scenes, and those in the bin."""
     own = Scene.objects.filter(owner=owner_of(request)).select_related("head")
-    return render(request, "scenes/scenes.html", {"scenes": own, "accepted": ACCEPTED})
+    binned = Scene.every.filter(owner=owner_of(request)).exclude(binned=None).order_by("-binned")
+    return {"scenes": own, "binned": binned, "accepted": ACCEPTED}
 
 
 @login_required
@@ -81,13 +88,7 @@ def new(request: HttpRequest) -> HttpResponse:
     if request.htmx:  # type: ignore[attr-defined]  # the form stands as it is, with the files that were chosen
         answer = render(request, "scenes/refused.html", {"refused": refused}, status=422)
         return retarget(reswap(answer, "outerHTML"), "#refused")
-    own = Scene.objects.filter(owner=owner_of(request)).select_related("head")
-    return render(
-        request,
-        "scenes/scenes.html",
-        {"scenes": own, "typed": typed, "refused": refused, "accepted": ACCEPTED},
-        status=422,
-    )
+    return render(request, "scenes/scenes.html", {**_listed(request), "typed": typed, "refused": refused}, status=422)
 
 
 @login_required
@@ -345,11 +346,20 @@ def document_file(request: HttpRequest, pk: Any) -> HttpResponse:
 @login_required
 @require_POST
 def delete(request: HttpRequest, pk: Any) -> HttpResponse:
-    """Throw a scene away."""
+    """Put a scene into the bin."""
     scene = scene_of(request, pk)
-    title = scene.title
-    scene.delete()
-    messages.info(request, f"{title} was deleted")
+    Scene.objects.filter(pk=scene.pk).update(binned=timezone.now())
+    messages.info(request, f"{scene.title} was deleted; for 30 days it can be taken back out of the bin, below")
+    return redirect("scenes")
+
+
+@login_required
+@require_POST
+def take_back(request: HttpRequest, pk: Any) -> HttpResponse:
+    """Take a scene out of the bin."""
+    scene = get_object_or_404(Scene.every.exclude(binned=None), pk=pk, owner=owner_of(request))
+    Scene.every.filter(pk=scene.pk).update(binned=None)
+    messages.info(request, f"{scene.title} is back")
     return redirect("scenes")
 
 

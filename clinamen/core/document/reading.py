@@ -10,6 +10,7 @@ from pydantic import ValidationError
 from clinamen.core.document.scene import FORMAT, VERSION, Scene
 from clinamen.core.errors import BadDocument, Problem
 
+MOST_FIELDS = 1000  # of one object: no kind of object here has as many
 NUL_BYTES = b"\\u0000"  # as JSON writes it
 
 
@@ -28,10 +29,16 @@ def parse_text(text: str | bytes, source: str = "") -> Scene:
     if (NUL_BYTES if isinstance(text, bytes) else NUL_BYTES.decode()) in text:  # type: ignore[operator]
         raise BadDocument([Problem("", "holds a NUL character, which cannot be kept; take it out")], source)
     try:
-        data = json.loads(text, parse_constant=_no_constant)
+        data = json.loads(text, parse_constant=_no_constant, object_pairs_hook=_few_fields)
     except (ValueError, RecursionError) as error:
         raise BadDocument([Problem("", f"not valid JSON ({error}); save it again as JSON in UTF-8")], source) from None
     return parse(data, source)
+
+
+def _few_fields(pairs: list[tuple[str, Any]]) -> dict[str, Any]:
+    if len(pairs) > MOST_FIELDS:
+        raise ValueError(f"one of its objects has {len(pairs)} fields, and none may have more than {MOST_FIELDS}")
+    return dict(pairs)
 
 
 def _no_constant(name: str) -> float:

@@ -5,8 +5,8 @@ from pathlib import Path
 
 from clinamen.core import document
 from clinamen.core.document import Scene
-from clinamen.core.errors import BadArt
 from clinamen.core.made.fontfile import FINDERS
+from clinamen.core.pictures.plainfile import read_plain
 
 DOCUMENT = "scene.json"
 
@@ -26,7 +26,7 @@ class SceneFiles:
             return self.archive[file]
         from clinamen.core.pictures.reading import read_file
 
-        return read_file(self.folder / file)
+        return read_file(self.folder / file, self.folder)
 
     def font(self, sha256: str) -> bytes | None:
         """Bytes of a font that words of the scene are set in, by their SHA-256."""
@@ -36,7 +36,7 @@ class SceneFiles:
             return self.fonts[sha256]
         for font in self.scene.fonts:
             if font.sha256 == sha256 and self.archive is None:
-                self.fonts[sha256] = data = read_file(self.folder / font.file)
+                self.fonts[sha256] = data = read_file(self.folder / font.file, self.folder)
                 font_of(data, font.file)
                 return data
         return None
@@ -46,10 +46,7 @@ def open_scene(path: Path) -> SceneFiles:
     """The scene at a path; BadArt or BadDocument says what is wrong. NumPy is imported only where art is needed."""
     if path.is_dir():
         path = path / DOCUMENT
-    try:
-        data = path.read_bytes()
-    except OSError as error:
-        raise BadArt(f"{path}: cannot be read ({error.strerror}); name a scene.json, its folder or an .ora") from None
+    data = read_plain(path, "name a scene.json, its folder or an .ora")
     if path.suffix.lower() == ".ora" or data[:2] == b"PK":
         from clinamen.core.exchange import openraster
 

@@ -18,6 +18,7 @@ from clinamen.core.made.fontfile import Told, begins
 from clinamen.core.motion.between import Drawn
 from clinamen.core.pictures.heads import Head
 from clinamen.core.pictures.limits import MAX_FILE, check_size
+from clinamen.core.pictures.plainfile import read_plain
 from clinamen.core.pictures.pool import POOL
 
 __all__ = [
@@ -136,12 +137,9 @@ def _check_file(data: bytes, name: str) -> None:
 
 def decode_file(path: Path) -> Pixels:
     """As `decode`, from a file."""
-    return decode(read_file(path), path.name)
+    return decode(read_plain(path, "name a picture"), path.name)
 
 
-def read_file(path: Path) -> bytes:
-    """A file's bytes; BadArt when it cannot be read."""
-    try:
-        return path.read_bytes()
-    except OSError as error:
-        raise BadArt(f"{path}: cannot be read ({error.strerror}); check that it stands beside the scene") from None
+def read_file(path: Path, within: Path) -> bytes:
+    """Bytes of a file within a scene's folder; BadArt when it cannot be read."""
+    return read_plain(path, "check that it stands beside the scene", within)

@@ -2,6 +2,7 @@
 
 import os
 import secrets
+from datetime import timedelta
 from pathlib import Path
 
 from csp.constants import NONE, SELF
@@ -56,6 +57,7 @@ INSTALLED_APPS = [
     "django.contrib.staticfiles",
     "django_htmx",
     "procrastinate.contrib.django",
+    "axes",
     "clinamen.site",
     "clinamen.accounts",
     "clinamen.art",
@@ -74,6 +76,7 @@ MIDDLEWARE = [
     "django.middleware.clickjacking.XFrameOptionsMiddleware",
     "django_htmx.middleware.HtmxMiddleware",
     "clinamen.scenes.said.SaidFaults",
+    "axes.middleware.AxesMiddleware",
 ]
 ROOT_URLCONF = "clinamen.site.urls"
 WSGI_APPLICATION = "clinamen.site.wsgi.application"
@@ -109,6 +112,20 @@ AUTH_PASSWORD_VALIDATORS = [
     {"NAME": "django.contrib.auth.password_validation.CommonPasswordValidator"},
     {"NAME": "django.contrib.auth.password_validation.NumericPasswordValidator"},
 ]
+PASSWORD_HASHERS = [
+    "django.contrib.auth.hashers.Argon2PasswordHasher",
+    "django.contrib.auth.hashers.PBKDF2PasswordHasher",  # of accounts made before; made anew when they sign in
+]
+# Signing in: who guesses is kept waiting, by name and address together, and by address alone.
+AUTHENTICATION_BACKENDS = ["axes.backends.AxesStandaloneBackend", "django.contrib.auth.backends.ModelBackend"]
+AXES_LOCKOUT_PARAMETERS = [["username", "ip_address"], "ip_address"]
+AXES_FAILURE_LIMIT = 10
+AXES_COOLOFF_TIME = timedelta(minutes=10)
+AXES_RESET_ON_SUCCESS = True
+AXES_LOCKOUT_TEMPLATE = "accounts/locked.html"
+AXES_HTTP_RESPONSE_CODE = 429
+AXES_DISABLE_ACCESS_LOG = True
+AXES_VERBOSE = False
 LOGIN_URL = "sign-in"
 LOGIN_REDIRECT_URL = "scenes"
 LOGOUT_REDIRECT_URL = "sign-in"

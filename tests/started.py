@@ -52,7 +52,7 @@ class Started:
         self.environment = {
             name: value for name, value in os.environ.items() if not name.startswith(("CLINAMEN_", "PG"))
         }
-        self.environment |= {"CLINAMEN_VAR": str(self.var), "CLINAMEN_DEMO": "0", "PORT": "18200"}
+        self.environment |= {"CLINAMEN_VAR": str(self.var), "CLINAMEN_DEMO": "0", "PORT": str(18200 + os.getpid() % 600)}
         self.process = subprocess.Popen(
             [ROOT / "bin/run"], env=self.environment, stdout=subprocess.PIPE, text=True, start_new_session=True
         )

@@ -13,6 +13,8 @@ from contextlib import contextmanager
 from functools import cached_property
 from pathlib import Path
 
+import psycopg
+
 from tests.conftest import ROOT
 
 WORDS = {
@@ -40,7 +42,6 @@ with transaction.atomic():
     export = Export.objects.create(scene=scene, revision_id=scene.head_id, kind="web", options={})
     make_export.defer(export_id=str(export.pk))
 """
-STATUS = "from clinamen.exports.models import Export; print(Export.objects.get().status)"
 
 
 class Started:
@@ -52,7 +53,11 @@ class Started:
         self.environment = {
             name: value for name, value in os.environ.items() if not name.startswith(("CLINAMEN_", "PG"))
         }
-        self.environment |= {"CLINAMEN_VAR": str(self.var), "CLINAMEN_DEMO": "0", "PORT": str(18200 + os.getpid() % 600)}
+        self.environment |= {
+            "CLINAMEN_VAR": str(self.var),
+            "CLINAMEN_DEMO": "0",
+            "PORT": str(18200 + os.getpid() % 600),
+        }
         self.process = subprocess.Popen(
             [ROOT / "bin/run"], env=self.environment, stdout=subprocess.PIPE, text=True, start_new_session=True
         )
@@ -120,13 +125,25 @@ class Started:
         """The session of somebody who has a scene."""
         return self._session
 
-    def shell(self, what: str) -> str:
-        """Ask for an export ("killed"), or how it stands ("status")."""
+    def ask_for_an_export(self) -> None:
+        """Have the scene's page made."""
         self.session()
-        return self._run(STATUS if what == "status" else ASKED)
+        self._run(ASKED)
+
+    def export_status(self) -> str:
+        """How the export stands."""
+        address = self._database()
+        with psycopg.connect(
+            host=address["CLINAMEN_DB_HOST"], port=address["CLINAMEN_DB_PORT"], user="clinamen", dbname="clinamen"
+        ) as asked:
+            ((status,),) = asked.execute("SELECT status FROM exports_export").fetchall()
+        return str(status)
+
+    def _database(self) -> dict[str, str]:
+        return dict(line.split("=", 1) for line in (self.var / "postgres.env").read_text().split())
 
     def _run(self, script: str) -> str:
-        address = dict(line.split("=", 1) for line in (self.var / "postgres.env").read_text().split())
+        address = self._database()
         done = subprocess.run(
             [sys.executable, "manage.py", "shell", "-v", "0", "-c", script],
             cwd=ROOT, env={**self.environment, **address}, capture_output=True, text=True, check=True,

@@ -3,16 +3,56 @@
 import os
 import subprocess
 import sys
+import threading
+import time
 from collections.abc import Iterator
 from typing import Any
 
 import pytest
 from django.conf import settings as django_settings
+from django.core.signals import request_finished, request_started
 from django.db import connection
 from django.test import Client
+from django.test.client import ClientHandler
 
 from tests.conftest import ROOT
 from tests.web.conftest import own_store as own_store
+
+
+class Requests:
+    """How many requests the live server is answering."""
+
+    def __init__(self) -> None:
+        self.open, self.lock = 0, threading.Lock()
+
+    def begun(self, sender: Any, **_: Any) -> None:
+        self._count(sender, 1)
+
+    def ended(self, sender: Any, **_: Any) -> None:
+        self._count(sender, -1)
+
+    def _count(self, sender: Any, by: int) -> None:
+        if sender is not ClientHandler:  # the test's own client is no browser
+            with self.lock:
+                self.open += by
+
+
+@pytest.fixture(autouse=True)
+def answered(request: Any) -> Iterator[None]:
+    """The database is emptied when the server has answered all that a page asked for last, as a verdict."""
+    if "live_server" not in request.fixturenames:
+        yield
+        return
+    request.getfixturevalue("live_server")
+    requests = Requests()
+    request_started.connect(requests.begun)
+    request_finished.connect(requests.ended)
+    yield
+    deadline = time.monotonic() + 30
+    while requests.open > 0 and time.monotonic() < deadline:
+        time.sleep(0.02)
+    request_started.disconnect(requests.begun)
+    request_finished.disconnect(requests.ended)
 
 
 @pytest.fixture

@@ -4,6 +4,7 @@ import pytest
 from django.utils import timezone
 
 from clinamen.core import document
+from clinamen.exports.actions.sweep import throw_away
 from clinamen.exports.models import Export
 from clinamen.scenes.actions.thin import KEPT, thin
 from clinamen.scenes.models import Preparation, Revision, Scene
@@ -143,7 +144,9 @@ def test_only_what_nobody_can_reach_is_thinned(visitor, made) -> None:
 def test_a_scene_with_exports_can_be_deleted(visitor, made) -> None:
     Export.objects.create(scene=made, revision=made.head, kind="layered")
     visitor.post(f"/scenes/{made.pk}/delete/")
-    assert not Scene.objects.exists() and not Revision.objects.exists()
+    assert not Scene.objects.exists() and Revision.objects.exists(), "in the bin it is whole"
+    throw_away(Scene.every.get())
+    assert not Scene.every.exists() and not Revision.objects.exists() and not Export.objects.exists()
 
 
 def test_a_layer_called_like_a_number_can_be_chosen(visitor, made) -> None:

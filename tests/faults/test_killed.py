@@ -68,10 +68,10 @@ def test_while_the_database_stands_still_pages_say_so_and_go_on_after(app: Start
 
 def test_an_export_is_finished_by_another_when_its_worker_is_killed(app: Started) -> None:
     comes(lambda: well(app), "all parts")
-    app.shell("killed")
-    comes(lambda: app.shell("status") == "working", "the export's beginning")
+    app.ask_for_an_export()
+    comes(lambda: app.export_status() == "working", "the export's beginning")
     os.kill(app.pid_of("exports"), signal.SIGKILL)
-    comes(lambda: app.shell("status") == "done", "the export")
+    comes(lambda: app.export_status() == "done", "the export")
 
 
 def test_told_to_stop_all_parts_end(app: Started) -> None:

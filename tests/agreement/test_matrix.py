@@ -47,17 +47,19 @@ def test_all_hands_agree(hands, case: Case) -> None:
     canvas.take()
     if "gltf" in case.hands:
         gltf.take(case, model)
-    for state in case.states:
+    for number, state in enumerate(case.states):
         wanted = expected(case.made, state)
         ours = render(case.made, state, lambda x: case.art[x.id])[..., :3]
-        shown = {"page": page.at(state), "kit": kit.at(state), "canvas": canvas.at(state, kit.kit.data["layers"])}
+        shown = {"page": page.at(state), "kit": kit.at(state)}
+        if number == 0:  # the canvas reads the same kit: that it reads it rightly is seen at one state
+            shown["canvas"] = canvas.at(state, kit.kit.data["layers"])
         for name, (picture, places) in shown.items():
             if name != "page" and "kit" not in case.hands:
                 continue
             for layer_id, corner in wanted.items():
                 assert np.abs(places[layer_id] - corner).max() < PLACES, (name, layer_id, state)
             assert psnr(picture, ours) > LIKE[name], (name, state)
-        if "gltf" in case.hands:
+        if "gltf" in case.hands and (number == 0 or state == case.states[-1]):
             assert psnr(gltf.at(state), ours) > LIKE["gltf"], ("gltf", state)
 
 

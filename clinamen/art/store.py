@@ -1,5 +1,6 @@
 """The store: files by the SHA-256 of their content, written to a temporary name, synced, then renamed."""
 
+import errno
 import hashlib
 import os
 import tempfile
@@ -22,6 +23,7 @@ from clinamen.core.pictures.limits import VECTOR
 from clinamen.core.pictures.reading import decode, decode_own, inspect
 from clinamen.core.pixels import shrink, trim_box
 
+FULL = (errno.ENOSPC, errno.EDQUOT)  # what the system says where there is no room
 STRIP_SIZES = (1024, 2048, 4096)  # the same of an actor's strip
 SIZES = (160, 400, 800, 1600)  # longest side in px of art for the screen: cards, and the view at three finenesses
 

@@ -3,7 +3,6 @@
 Nothing here asks the database or the session, so that it is said at once. What was sent can be sent again.
 """
 
-import errno
 import sys
 from dataclasses import dataclass
 
@@ -12,7 +11,8 @@ from django.http import HttpRequest, HttpResponse
 from django.middleware.csrf import get_token
 from django.template.loader import render_to_string
 
-FULL = (errno.ENOSPC, errno.EDQUOT)
+from clinamen.art.store import FULL
+
 SAFE = "All that was saved is safe; what you did last is not saved yet."
 BUSY, STOPPED, DISK = "57014", "55P03", "53100"  # SQLSTATE: query cancelled, lock not available, disk full
 

@@ -23,7 +23,7 @@ from clinamen.core.pictures.reading import font_of, inspect
 from clinamen.core.quantities import whole
 
 MOST_NESTED = 100  # stacks within stacks
-MOST_AWAY = 1e9  # px from the view's middle
+MOST_AWAY = 5e8  # px from the view's middle
 LONGEST_NAME = 100  # characters kept of a member's own name
 MIMETYPE = "image/openraster"
 SCENE_MEMBER = "clinamen/scene.json"
@@ -153,7 +153,7 @@ def _worked_in(element: "ElementTree.Element", around: _Entry, name: str) -> _En
             raise BadArt(f"{place}: {key} is not a number; export it again") from None
     for key, far in (("x", around.x), ("y", around.y)):
         numbers[key] += far
-        if abs(numbers[key]) > MOST_AWAY / 2:
+        if abs(numbers[key]) > MOST_AWAY:
             raise BadArt(f"{place}: {key} is {numbers[key]:g} px away; bring the layer back to the picture")
     mode = (element.get("composite-op") or "svg:src-over").removeprefix("svg:")
     mode = "add" if mode == "plus" else mode

@@ -1,6 +1,5 @@
 """Make: build an export of a revision and pack it; run by the worker."""
 
-import errno
 import io
 import shutil
 import time
@@ -9,7 +8,7 @@ import zipfile
 from django.core.files.storage import default_storage
 from django.utils import timezone
 
-from clinamen.art.store import write
+from clinamen.art.store import FULL, write
 from clinamen.core import document
 from clinamen.core.errors import BadEdit, ClinamenError
 from clinamen.core.exchange.names import id_from_name
@@ -22,7 +21,6 @@ from clinamen.scenes.shelf import pictures_of, shelf_of
 from clinamen.scenes.workers import GONE
 
 TOLD_EVERY = 0.3  # seconds between two looks at the row while the work goes on
-FULL = (errno.ENOSPC, errno.EDQUOT)
 NO_ROOM = "There is no space left where exports are kept; make room, then try again"
 FAULT = "The export failed by a fault of the program; try it again"
 

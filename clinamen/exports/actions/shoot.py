@@ -13,7 +13,7 @@ from django.core.files.storage import default_storage
 from django.db import transaction
 from django.utils import timezone
 
-from clinamen.art.store import fitted
+from clinamen.art.store import FULL, fitted
 from clinamen.core import document
 from clinamen.core.arrays import Pixels
 from clinamen.core.errors import ClinamenError
@@ -24,7 +24,7 @@ from clinamen.core.exports.film import film
 from clinamen.core.film.coder import beside
 from clinamen.core.film.film import Film
 from clinamen.core.pictures.encoding import encode_jpeg
-from clinamen.exports.actions.make import FULL, CalledOff, zipped
+from clinamen.exports.actions.make import CalledOff, zipped
 from clinamen.exports.models import Export, Part
 from clinamen.scenes.models import Scene
 from clinamen.scenes.shelf import pictures_of, shelf_of
@@ -68,7 +68,7 @@ def shoot(part: Part) -> None:
             _failed(part, "a worker died of it three times; film a smaller size")
         else:
             _make(part)
-    _finish(export)
+    finish(export)
 
 
 def _make(part: Part) -> None:
@@ -142,7 +142,7 @@ def small(picture: Pixels) -> str:
     return "data:image/jpeg;base64," + base64.b64encode(encode_jpeg(laid, 80)).decode()
 
 
-def _finish(export: Export) -> None:
+def finish(export: Export) -> None:
     """Put the film together where all parts are done, by one worker; say it failed where one has, and no other is under way."""
     parts = list(export.parts.all())
     ranges = [part for part in parts if part.number is not None]

@@ -16,6 +16,7 @@ from django.utils import timezone
 from procrastinate.contrib.django import app
 from procrastinate.contrib.django.models import ProcrastinateJob
 
+from clinamen.exports.actions.shoot import finish
 from clinamen.exports.models import Export, Part
 from clinamen.scenes.models import JobStatus, Preparation
 from clinamen.scenes.workers import DEAD
@@ -114,11 +115,6 @@ def _defer(task: str, queue: str, seconds: float, args: dict[str, Any]) -> None:
 def _give_up(row: type[models.Model], pk: Any) -> None:
     objects: Any = row._default_manager
     objects.filter(pk=pk, status__in=RUNNING).update(status=JobStatus.FAILED, says=GIVEN_UP)
-    if row is Part:  # a film of which a part failed has failed as soon as no other part is under way
-        for part in Part.objects.filter(pk=pk):
-            if not part.export.parts.filter(status__in=RUNNING).exists():
-                first, last = part.first, part.last - 1
-                says = f"Frames {first} to {last}: {GIVEN_UP}"
-                Export.objects.filter(pk=part.export_id, status__in=RUNNING).update(
-                    status=JobStatus.FAILED, says=says[:500], finished=timezone.now()
-                )
+    for part in Part.objects.select_related("export").filter(pk=pk) if row is Part else ():
+        Export.objects.filter(pk=part.export_id, status=JobStatus.WAITING).update(status=JobStatus.WORKING)
+        finish(part.export)

@@ -1,38 +1,28 @@
 """Archives and pictures that are not what they say."""
 
-import io
-import zipfile
-
+from tests.core.test_bringing import zipped
 from tests.hostile import hostile
 from tests.web.conftest import png
 
 
-def packed(**members: bytes) -> bytes:
-    out = io.BytesIO()
-    with zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED) as archive:
-        for name, data in members.items():
-            archive.writestr(name.replace("__", "/"), data)
-    return out.getvalue()
-
-
 @hostile("bomb.zip", "unpacks to more than")
 def a_member_that_unpacks_a_thousandfold() -> bytes:
-    return packed(bomb=b"\0" * 50_000_000)
+    return zipped(bomb=b"\0" * 50_000_000)
 
 
 @hostile("within.zip", "an archive within an archive")
 def an_archive_in_an_archive() -> bytes:
-    return packed(inner__zip=packed(a=png(20, 20)))
+    return zipped(inner__zip=zipped(a=png(20, 20)))
 
 
 @hostile("empty.zip", "holds no file")
 def an_archive_of_nothing() -> bytes:
-    return packed()
+    return zipped()
 
 
 @hostile("broken.zip", "not an archive")
 def an_archive_cut_off() -> bytes:
-    return packed(a=png(20, 20))[:40]
+    return zipped(a=png(20, 20))[:40]
 
 
 @hostile("broken.png", "broken.png")

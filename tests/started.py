@@ -119,7 +119,7 @@ class Started:
 
     @cached_property
     def _session(self) -> str:
-        return self._run(MADE)
+        return self.run(MADE)
 
     def session(self) -> str:
         """The session of somebody who has a scene."""
@@ -128,7 +128,7 @@ class Started:
     def ask_for_an_export(self) -> None:
         """Have the scene's page made."""
         self.session()
-        self._run(ASKED)
+        self.run(ASKED)
 
     def export_status(self) -> str:
         """How the export stands."""
@@ -142,7 +142,8 @@ class Started:
     def _database(self) -> dict[str, str]:
         return dict(line.split("=", 1) for line in (self.var / "postgres.env").read_text().split())
 
-    def _run(self, script: str) -> str:
+    def run(self, script: str) -> str:
+        """What a script says that is run in the application's shell."""
         address = self._database()
         done = subprocess.run(
             [sys.executable, "manage.py", "shell", "-v", "0", "-c", script],

@@ -5,6 +5,7 @@ import hashlib
 import os
 import tempfile
 from collections.abc import Callable
+from contextlib import suppress
 from html import escape
 from pathlib import Path
 
@@ -16,13 +17,15 @@ from PIL import Image, ImageDraw
 
 from clinamen.art.models import Picture
 from clinamen.core.arrays import Pixels
-from clinamen.core.bounds.opaque import opaque_set
+from clinamen.core.bounds.opaque import OpaqueSet, opaque_set
 from clinamen.core.errors import BadArt
 from clinamen.core.pictures.encoding import encode_png, exact_webp
 from clinamen.core.pictures.limits import VECTOR
 from clinamen.core.pictures.reading import decode, decode_own, inspect
 from clinamen.core.pixels import shrink, trim_box
+from clinamen.shared.memory import opened, sealed
 
+SETS = 1  # of how opaque sets are worked out: kept ones of another are made anew
 FULL = (errno.ENOSPC, errno.EDQUOT)  # what the system says where there is no room
 STRIP_SIZES = (1024, 2048, 4096)  # the same of an actor's strip
 SIZES = (160, 400, 800, 1600)  # longest side in px of art for the screen: cards, and the view at three finenesses
@@ -180,6 +183,24 @@ class PreparedArt:
 
     def keep(self, key: str, pixels: Pixels) -> None:
         write_file(self._path(key), encode_png(pixels, level=1))
+
+
+class KeptSets:
+    """Opaque sets on disk, by what names them: what one process worked out no other works out again."""
+
+    def get(self, name: str, make: Callable[[], OpaqueSet]) -> OpaqueSet:
+        key = hashlib.sha256(f"{SETS} {name}".encode()).hexdigest()
+        path = Path(settings.VAR) / "sets" / key[:2] / key
+        try:
+            found = opened(key, path.read_bytes())
+        except OSError:
+            found = None
+        if isinstance(found, OpaqueSet):
+            return found
+        made = make()
+        with suppress(OSError):  # where there is no room for it, it is worked out again
+            write_file(path, sealed(key, made))
+        return made
 
 
 def fitted(pixels: Pixels, longest: int) -> Pixels:

@@ -3,7 +3,6 @@
 import mimetypes
 from typing import Any
 
-from django.contrib.auth.decorators import login_required
 from django.db import transaction
 from django.http import Http404, HttpRequest, HttpResponse, HttpResponseBase
 from django.shortcuts import get_object_or_404, render
@@ -16,7 +15,7 @@ from clinamen.exports.actions.shoot import again, ask, call_off, progress, remov
 from clinamen.exports.models import Export
 from clinamen.exports.ranged import ranged
 from clinamen.exports.tasks import defer_part, make_export, put_first
-from clinamen.scenes.answers import owner_of
+from clinamen.scenes.access import owner_of, scene_of, visitor
 from clinamen.scenes.models import Scene
 from clinamen.scenes.workers import anybody_works
 
@@ -24,14 +23,17 @@ NEWEST = 8  # exports listed in the room
 
 
 def _export(request: HttpRequest, pk: Any) -> Export:
-    return get_object_or_404(Export.objects.select_related("scene"), pk=pk, scene__owner=request.user)
+    """An export of a scene that the visitor may look at, or, where the request changes something, edit."""
+    export = get_object_or_404(Export.objects.select_related("scene"), pk=pk)
+    scene_of(request, export.scene_id)
+    return export
 
 
-@login_required
+@visitor
 @require_POST
 def new(request: HttpRequest, pk: Any) -> HttpResponse:
     """Ask for an export of the scene as it is now."""
-    scene = get_object_or_404(Scene, pk=pk, owner=request.user)
+    scene = scene_of(request, pk)
     kind = request.POST.get("kind", "")
     if kind not in EXPORTS:
         raise Http404
@@ -42,7 +44,7 @@ def new(request: HttpRequest, pk: Any) -> HttpResponse:
         if EXPORTS[kind].in_parts:
             ask(scene, options, only_draft=bool(request.POST.get("draft")), defer=defer_part)
             return _listed(request, scene)
-        more = _more(request) if EXPORTS[kind].takes_more else []
+        more = _more(request) if EXPORTS[kind].takes_more and scene.own else []
         with transaction.atomic():
             export = Export.objects.create(
                 scene=scene, revision_id=scene.head_id, kind=kind, options=options, more=more
@@ -67,21 +69,21 @@ def _listed(request: HttpRequest, scene: Scene, error: str = "") -> HttpResponse
     return render(request, "exports/list.html", {"exports": exports, "error": error, "scene": scene})
 
 
-@login_required
+@visitor
 @require_GET
 def listing(request: HttpRequest, pk: Any) -> HttpResponse:
     """The scene's newest exports."""
-    return _listed(request, get_object_or_404(Scene, pk=pk, owner=request.user))
+    return _listed(request, scene_of(request, pk))
 
 
-@login_required
+@visitor
 @require_GET
 def row(request: HttpRequest, pk: Any) -> HttpResponse:
     """How an export stands."""
     return _row(request, _export(request, pk))
 
 
-@login_required
+@visitor
 @require_GET
 def standing(request: HttpRequest, pk: Any) -> HttpResponse:
     """How far an export is: what moves of its row; the whole row when it is over or its draft has come, so that a draft that
@@ -107,7 +109,7 @@ def _told(export: Export) -> dict[str, Any]:
     }
 
 
-@login_required
+@visitor
 @require_POST
 def cancel(request: HttpRequest, pk: Any) -> HttpResponse:
     """Call an export off."""
@@ -117,7 +119,7 @@ def cancel(request: HttpRequest, pk: Any) -> HttpResponse:
     return _row(request, export)
 
 
-@login_required
+@visitor
 @require_POST
 def first(request: HttpRequest, pk: Any) -> HttpResponse:
     """Have an export made before the others that wait."""
@@ -126,7 +128,7 @@ def first(request: HttpRequest, pk: Any) -> HttpResponse:
     return _row(request, export)
 
 
-@login_required
+@visitor
 @require_POST
 def retry(request: HttpRequest, pk: Any) -> HttpResponse:
     """Take up again what failed of a film; what is done of it is kept."""
@@ -136,7 +138,7 @@ def retry(request: HttpRequest, pk: Any) -> HttpResponse:
     return _row(request, export)
 
 
-@login_required
+@visitor
 @require_POST
 def discard(request: HttpRequest, pk: Any) -> HttpResponse:
     """Take an export away."""
@@ -144,7 +146,7 @@ def discard(request: HttpRequest, pk: Any) -> HttpResponse:
     return HttpResponse("")
 
 
-@login_required
+@visitor
 @require_GET
 def download(request: HttpRequest, pk: Any) -> HttpResponseBase:
     """The finished file."""
@@ -154,7 +156,7 @@ def download(request: HttpRequest, pk: Any) -> HttpResponseBase:
     return ranged(request, export.file, "application/octet-stream", attached=True)
 
 
-@login_required
+@visitor
 @require_GET
 def play(request: HttpRequest, pk: Any, what: str) -> HttpResponseBase:
     """A film, or its draft, as a player on the page asks for it."""

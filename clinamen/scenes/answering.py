@@ -1,8 +1,8 @@
 """An answer carries only what changed: the workspace in regions, regions in fragments, each told by a hash of what it says.
 
 A region is an element of the page with an id of its own; a fragment is such an element within one, marked in the templates by
-`{% fragment %}`. What a page holds is remembered here by its token and the number of the last answer it took, so that the next
-answer can leave out what is there already. A page that is not remembered gets everything.
+`{% fragment %}`. What a page holds is remembered by its token and the number of the last answer it took, so that the next
+answer, whichever process gives it, can leave out what is there already. A page that is not remembered gets everything.
 """
 
 import hashlib
@@ -10,18 +10,27 @@ import json
 import re
 from collections.abc import Iterator
 from dataclasses import dataclass, field, replace
+from datetime import timedelta
 from typing import Any
 
 from django.template.loader import render_to_string
 
 from clinamen.core.bounded import Bounded
-from clinamen.scenes.rooms import Desk
+from clinamen.scenes.models import Scene
+from clinamen.scenes.rooms import Choice, Desk
+from clinamen.shared.memory import Shared
 
-REMEMBERED = 600  # answers whose hashes are kept
+REMEMBERED = 600  # answers whose hashes are kept by this process
+RESTS = timedelta(
+    seconds=30
+)  # how long an answer is remembered after the next one to the same page: it may be on its way
+ON_DESKS = 64  # desks that wait for their verdict to be asked for
+PROVED = ("verdict", "scroll-marks")  # regions that say nothing without the proof
 MARK = re.compile("\x00([^\x00]+)\x00")
 _IN_SCRIPT = {ord("<"): "\\u003C", ord(">"): "\\u003E", ord("&"): "\\u0026"}  # what would end a script element
 
-_held: Bounded[dict[str, str]] = Bounded(REMEMBERED, lambda hashes: 1)
+_held: Shared[dict[str, str]] = Shared("page", REMEMBERED)
+_waiting: Bounded[Desk | None] = Bounded(ON_DESKS, lambda desk: 1)
 
 
 @dataclass(frozen=True)
@@ -63,7 +72,7 @@ def regions_of(
         "preparing": "scenes/preparing.html", "readout": "scenes/readout.html",
     }  # fmt: skip
     if desk.hasty:
-        names = {name: file for name, file in names.items() if name not in ("verdict", "scroll-marks")}
+        names = {name: file for name, file in names.items() if name not in PROVED}
     if desk.previewing:
         del names["preparing"], names["history"]
     regions: dict[str, str] = {name: render_to_string(file, whole) for name, file in names.items()}
@@ -98,13 +107,28 @@ def script(name: str, data: object) -> str:
 
 
 def remember(page: str, number: int, hashes: dict[str, str]) -> None:
-    _held.get((page, number), lambda: hashes)
+    """What a page holds after an answer."""
+    _held.put(f"{page}/{number}", hashes, f"page/{page}", RESTS)
 
 
 def held_by(page: str, number: int) -> dict[str, str]:
     """What a page holds, as `hashes_of` says it; nothing where it is not remembered."""
+    return (_held.found(f"{page}/{number}") or {}) if page else {}
+
+
+def put_by(page: str, number: int, desk: Desk) -> None:
+    """Keep a desk whose verdict this page will ask for: all but the proof is worked out on it."""
+    _waiting.get((page, number), lambda: desk)
+
+
+def taken_up(page: str, number: int | None, scene: Scene, choice: Choice) -> Desk | None:
+    """The desk that was put by for this page, if it still shows what is asked for: the same head and the same choice."""
     key = (page, number)
-    return _held.get(key, dict) if page and key in _held else {}
+    desk = _waiting.get(key, lambda: None) if key in _waiting else None
+    if desk is None or desk.revision.pk != scene.head_id or desk.choice != choice or desk.scene.pk != scene.pk:
+        return None
+    desk.hasty = False
+    return desk
 
 
 def hashes_of(regions: dict[str, str], fragments: Fragments, data: dict[str, Any]) -> dict[str, str]:

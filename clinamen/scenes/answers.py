@@ -4,10 +4,10 @@ import secrets
 from collections.abc import Callable
 from typing import Any
 
-from django.contrib.auth.models import User
+from django.conf import settings
 from django.db import transaction
 from django.http import Http404, HttpRequest, HttpResponse
-from django.shortcuts import get_object_or_404, render
+from django.shortcuts import render
 from django.template.loader import render_to_string
 
 from clinamen.core.errors import ClinamenError
@@ -15,24 +15,13 @@ from clinamen.core.exchange.actors import ACCEPTED as ACTOR_FILES
 from clinamen.core.exchange.bringing import ACCEPTED
 from clinamen.core.quantities import whole
 from clinamen.scenes import answering
+from clinamen.scenes.access import scene_of
 from clinamen.scenes.actions import prepare_art, revise
 from clinamen.scenes.models import Revision, Scene
 from clinamen.scenes.rooms import ROOMS, Choice, Desk, desk_of
 from clinamen.scenes.rooms.desk import FINENESS, USUAL_DRAWING
 from clinamen.scenes.shelf import lost_of
 from clinamen.scenes.workers import anybody_works
-
-
-def owner_of(request: HttpRequest) -> User:
-    """The visitor, who is signed in."""
-    assert isinstance(request.user, User)
-    return request.user
-
-
-def scene_of(request: HttpRequest, pk: Any) -> Scene:
-    """The visitor's scene, with its head and the sentence of what redo leads to: one row, one document."""
-    scenes = Scene.objects.select_related("head", "head__ahead").defer("head__ahead__document")
-    return get_object_or_404(scenes, pk=pk, owner=owner_of(request))
 
 
 def choice_of(values: Any, room: str = "", remembered: str = "", folded: str = "") -> Choice:
@@ -90,10 +79,16 @@ def context_of(desk: Desk) -> dict[str, Any]:
 def page(request: HttpRequest, desk: Desk) -> HttpResponse:
     """The whole workspace; what it holds is remembered under a token of its own."""
     token = secrets.token_urlsafe(9)
-    context = {**context_of(desk), "request": request, "page": token, "number": 0}
+    # where others prove, nobody who opens a scene waits for it
+    unproved = bool(settings.PROVERS) and not (desk.shows_proof or desk.proved)
+    desk.hasty = desk.hasty or unproved
+    context = {**context_of(desk), "request": request, "page": token, "number": 0, "unproved": unproved}
     regions, fragments = answering.regions_of(desk, context)
     data = answering.data_of(desk)
     answering.remember(token, 0, answering.hashes_of(regions, fragments, data))
+    if unproved:
+        answering.put_by(token, 0, desk)
+        regions |= {name: render_to_string(f"scenes/{name}_later.html", context) for name in answering.PROVED}
     shown = {name.replace("-", "_"): answering.expanded(html, fragments) for name, html in regions.items()}
     scripts = [answering.script("stage-data", data), *_table(desk)]
     return render(request, "scenes/workspace.html", {**context, "regions": shown, "scripts": "\n".join(scripts)})
@@ -122,6 +117,8 @@ def parts(request: HttpRequest, desk: Desk, toast: str = "", wrong: bool = False
     hashes = answering.hashes_of(regions, found, data)
     if token:
         answering.remember(token, number, {**held, **hashes})
+        if unproved:
+            answering.put_by(token, number, desk)
     fresh = {name: value for name, value in data.items() if hashes[f"data/{name}"] != held.get(f"data/{name}")}
     pieces = [
         render_to_string("scenes/choice.html", {**context, "parts": True}),

@@ -4,7 +4,6 @@ import hashlib
 import json
 from typing import Any
 
-from django.contrib.auth.decorators import login_required
 from django.core.files.storage import default_storage
 from django.http import FileResponse, Http404, HttpRequest, HttpResponse, HttpResponseBase, JsonResponse
 from django.shortcuts import get_object_or_404, render
@@ -38,8 +37,9 @@ from clinamen.core.pictures.reading import decode
 from clinamen.core.prep.match import statistics
 from clinamen.core.quantities import counted, number, whole
 from clinamen.core.readable import with_room
+from clinamen.scenes.access import scene_of, scenes_seen, visitor
 from clinamen.scenes.actions import bring_actor, bring_font, bring_in, revise
-from clinamen.scenes.answers import base_id, base_of, choice_of, owner_of, parts, refused_edit, saved, scene_of
+from clinamen.scenes.answers import base_id, base_of, choice_of, parts, refused_edit, saved
 from clinamen.scenes.making import Asked, Made, making
 from clinamen.scenes.pictures import drawn_at
 from clinamen.scenes.prepared import layer_of_address, layer_with_key, picture_of_layer
@@ -50,7 +50,7 @@ FOR_GOOD = 31536000  # s: a year
 PICKED = 960  # px: width of the picture that colours are picked from
 
 
-@login_required
+@visitor
 @require_POST
 def add_layers(request: HttpRequest, pk: Any) -> HttpResponse:
     """Bring more pictures into a scene."""
@@ -99,7 +99,7 @@ def add_font(asked: Asked) -> Made:
     return Made(edited, f"{words.label} set in {font.name}", notes)
 
 
-@login_required
+@visitor
 @require_POST
 def look_again(request: HttpRequest, pk: Any) -> HttpResponse:
     """What bringing these files in again would replace; nothing changes yet."""
@@ -115,7 +115,7 @@ def look_again(request: HttpRequest, pk: Any) -> HttpResponse:
     return render(request, "scenes/again.html", {"scene": scene, "again": again})
 
 
-@login_required
+@visitor
 @require_POST
 def bring_again(request: HttpRequest, pk: Any) -> HttpResponse:
     """Replace what was shown."""
@@ -162,7 +162,7 @@ def room_for(asked: Asked) -> Made:
     return Made(edited, f"Room made for {subject.label}: {found}")
 
 
-@login_required
+@visitor
 @require_GET
 def colour(request: HttpRequest, pk: Any) -> JsonResponse:
     """The colour of a place of the view at a state of the drivers."""
@@ -193,7 +193,7 @@ def shadow(asked: Asked) -> Made:
     return Made(*apply(asked.current, "cast-shadow", {**asked.values, "layer": layer.id, "foot": str(foot)}))
 
 
-@login_required
+@visitor
 @require_GET
 def source(request: HttpRequest, pk: Any, source_pk: int) -> FileResponse:
     """A file that layers were taken out of, as it came."""
@@ -201,7 +201,7 @@ def source(request: HttpRequest, pk: Any, source_pk: int) -> FileResponse:
     return FileResponse(default_storage.open(original_name(found.sha256)), as_attachment=True, filename=found.name)
 
 
-@login_required
+@visitor
 @require_GET
 @cache_control(private=True, max_age=FOR_GOOD, immutable=True)
 def prepared_art(request: HttpRequest, pk: Any, layer: str, key: str, state: str, longest: int) -> FileResponse:
@@ -225,7 +225,7 @@ def prepared_art(request: HttpRequest, pk: Any, layer: str, key: str, state: str
     return FileResponse(path.open("rb"), content_type="image/webp")
 
 
-@login_required
+@visitor
 @require_GET
 @cache_control(private=True, max_age=FOR_GOOD, immutable=True)
 def made_art(request: HttpRequest, pk: Any, key: str, longest: int) -> FileResponse:
@@ -252,7 +252,7 @@ def made_art(request: HttpRequest, pk: Any, key: str, longest: int) -> FileRespo
     return FileResponse(path.open("rb"), content_type="image/webp")
 
 
-@login_required
+@visitor
 def reduced_picture(request: HttpRequest, sha256: str, longest: int, mirrored: str = "") -> HttpResponseBase:
     """A reduced picture; 404 for one that no scene of the visitor's uses."""
     if longest not in (*SIZES, *STRIP_SIZES) or mirrored not in ("", "x", "y", "xy"):
@@ -271,7 +271,7 @@ def _for_good(answer: HttpResponseBase) -> HttpResponseBase:
 
 def _stood_in(request: HttpRequest, picture: Picture, longest: int = 0) -> HttpResponse:
     """What stands in for a lost picture, by the name that one of the visitor's scenes has for it; kept by nobody."""
-    use = picture.uses.filter(scene__owner=owner_of(request)).first()
+    use = picture.uses.filter(scene__in=scenes_seen(request)).first()
     data = stand_in(picture, use.file if use else "")
     if picture.format != VECTOR or longest:
         pixels = decode(data, "stand-in")
@@ -280,7 +280,7 @@ def _stood_in(request: HttpRequest, picture: Picture, longest: int = 0) -> HttpR
     return HttpResponse(data, content_type=kind, headers={"Cache-Control": "no-store"})
 
 
-@login_required
+@visitor
 def vector_picture(request: HttpRequest, sha256: str) -> HttpResponseBase:
     """A vector picture as it is, for an image element: sharp at every size. It was checked when it came in, and may
     still run and load nothing."""
@@ -297,5 +297,5 @@ def vector_picture(request: HttpRequest, sha256: str) -> HttpResponseBase:
 
 
 def _used_picture(request: HttpRequest, sha256: str) -> Picture:
-    used = Picture.objects.filter(sha256=sha256, uses__scene__owner=owner_of(request)).distinct()
+    used = Picture.objects.filter(sha256=sha256, uses__scene__in=scenes_seen(request)).distinct()
     return get_object_or_404(used)

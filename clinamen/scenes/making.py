@@ -2,20 +2,21 @@
 
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
-from functools import cached_property, wraps
+from functools import wraps
 from typing import Any
 
-from django.contrib.auth.decorators import login_required
-from django.http import HttpRequest, HttpResponse
+from django.http import HttpRequest, HttpResponse, HttpResponseBase
 from django.views.decorators.http import require_POST
 
 from clinamen.core import document
+from clinamen.core.cached import cached_property
 from clinamen.core.document import Layer
 from clinamen.core.document import Scene as Document
 from clinamen.core.pictures.shelf import ArtShelf
+from clinamen.scenes.access import scene_of, visitor
 from clinamen.scenes.actions import revise
 from clinamen.scenes.actions.dropped import Dropped
-from clinamen.scenes.answers import base_id, base_of, choice_of, saved, scene_of
+from clinamen.scenes.answers import base_id, base_of, choice_of, saved
 from clinamen.scenes.models import Scene
 from clinamen.scenes.rooms import Choice
 from clinamen.scenes.shelf import pictures_of, shelf_of
@@ -52,10 +53,10 @@ class Made:
     layer: str = ""
 
 
-def making(make: Callable[[Asked], Made]) -> Callable[..., HttpResponse]:
+def making(make: Callable[[Asked], Made]) -> Callable[..., HttpResponseBase]:
     """A view that saves what `make` makes, or says why it cannot."""
 
-    @login_required
+    @visitor
     @require_POST
     @wraps(make)
     def view(request: HttpRequest, pk: Any) -> HttpResponse:

@@ -4,6 +4,7 @@ Going back follows `parent`, going forward `ahead`: the revision that redo leads
 more is thinned (see `actions/thin.py`).
 """
 
+import secrets
 import uuid
 from typing import Any
 
@@ -24,6 +25,11 @@ class JobStatus(models.TextChoices):
     CANCELLED = "cancelled"
 
 
+def new_token() -> str:
+    """What nobody guesses."""
+    return secrets.token_urlsafe(24)
+
+
 class Standing(models.Manager["Scene"]):
     """Scenes that are not in the bin."""
 
@@ -41,6 +47,10 @@ class Scene(models.Model):
     created = models.DateTimeField(auto_now_add=True)
     updated = models.DateTimeField(auto_now=True)
     binned = models.DateTimeField(null=True, db_index=True, help_text="when it was put into the bin")
+    folder = models.CharField(max_length=80, blank=True)
+    starts = models.BooleanField(default=False, help_text="a template: offered to start new scenes from")
+
+    may_edit = own = True  # not kept: what the visitor of this request may do, and whether it is his
 
     objects = Standing()
     every = models.Manager["Scene"]()
@@ -66,12 +76,92 @@ class Revision(models.Model):
     says = models.CharField(max_length=300)
     control = models.CharField(max_length=120, blank=True, help_text="which control made it, to join quick edits")
     refused = models.BooleanField(default=False)
+    name = models.CharField(max_length=120, blank=True, help_text="given by somebody who wants to find it again")
+    undoes = models.ForeignKey(
+        "self", null=True, on_delete=models.SET_NULL, related_name="+",
+        help_text="whose change this one takes back while later ones of others stay",
+    )  # fmt: skip
 
     class Meta:
         ordering = ["id"]
 
     def __str__(self) -> str:
         return f"{self.number}: {self.says}"
+
+
+class Share(models.Model):
+    """Somebody else's right to a scene."""
+
+    class May(models.TextChoices):
+        """What a share lets do."""
+
+        LOOK = "look"
+        EDIT = "edit"
+
+    scene = models.ForeignKey(Scene, on_delete=models.CASCADE, related_name="shares")
+    account = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.CASCADE, related_name="shares")
+    may = models.CharField(max_length=10, choices=May.choices, default=May.LOOK)
+    created = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        ordering = ["account__username"]
+        constraints = [models.UniqueConstraint(fields=["scene", "account"], name="one_share_an_account")]
+
+    def __str__(self) -> str:
+        return f"{self.account} may {self.may}"
+
+
+class LookLink(models.Model):
+    """An address that lets whoever has it look at a scene, until it is ended."""
+
+    scene = models.ForeignKey(Scene, on_delete=models.CASCADE, related_name="links")
+    token = models.CharField(max_length=64, unique=True, default=new_token)
+    created = models.DateTimeField(auto_now_add=True)
+    ended = models.DateTimeField(null=True)
+
+    class Meta:
+        ordering = ["-created"]
+
+    def __str__(self) -> str:
+        return f"link to {self.scene}"
+
+
+class Comment(models.Model):
+    """What somebody says of a scene, pinned to a layer, a finding or a moment; or an answer to that."""
+
+    scene = models.ForeignKey(Scene, on_delete=models.CASCADE, related_name="comments")
+    author = models.ForeignKey(settings.AUTH_USER_MODEL, null=True, on_delete=models.SET_NULL)
+    answers = models.ForeignKey("self", null=True, on_delete=models.CASCADE, related_name="replies")
+    text = models.CharField(max_length=2000)
+    layer = models.CharField(max_length=80, blank=True)
+    finding: Any = models.JSONField(null=True, help_text="check, layer and side")
+    moment: Any = models.JSONField(null=True, help_text="where the drivers stand")
+    number = models.PositiveIntegerField(default=0, help_text="of the revision it was said of")
+    created = models.DateTimeField(auto_now_add=True)
+    settled = models.DateTimeField(null=True)
+
+    class Meta:
+        ordering = ["created", "id"]
+
+    def __str__(self) -> str:
+        return self.text[:60]
+
+
+class Presence(models.Model):
+    """A page that is open on a scene: whose it is and what he holds."""
+
+    page = models.CharField(primary_key=True, max_length=40)
+    scene = models.ForeignKey(Scene, on_delete=models.CASCADE, related_name="present")
+    account = models.ForeignKey(settings.AUTH_USER_MODEL, null=True, on_delete=models.CASCADE)
+    room = models.CharField(max_length=20, blank=True)
+    layer = models.CharField(max_length=80, blank=True)
+    seen = models.DateTimeField(default=timezone.now, db_index=True)
+
+    class Meta:
+        ordering = ["account__username", "page"]
+
+    def __str__(self) -> str:
+        return f"{self.account} in {self.room}"
 
 
 class SceneArt(models.Model):

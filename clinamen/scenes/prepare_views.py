@@ -6,7 +6,6 @@ from dataclasses import replace
 from typing import Any
 
 import numpy as np
-from django.contrib.auth.decorators import login_required
 from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, render
 from django.views.decorators.cache import cache_control
@@ -28,8 +27,9 @@ from clinamen.core.prep.steps.tidy import SOLID_BEYOND
 from clinamen.core.prep.tidy import spots
 from clinamen.core.quantities import number, whole
 from clinamen.core.recipes import recipe_of
+from clinamen.scenes.access import scene_of, visitor
 from clinamen.scenes.actions import prepare_art, revise
-from clinamen.scenes.answers import base_id, base_of, choice_of, context_of, parts, saved, scene_of
+from clinamen.scenes.answers import base_id, base_of, choice_of, context_of, parts, saved
 from clinamen.scenes.answers import preparing as preparing_parts
 from clinamen.scenes.models import Preparation
 from clinamen.scenes.prepared import layer_with_key
@@ -44,7 +44,7 @@ _shown: Bounded[bytes] = Bounded(SHOWN_BYTES, len)
 PICKED = 2  # px around the place that a colour is picked from
 
 
-@login_required
+@visitor
 @require_GET
 @cache_control(private=True, max_age=3600)
 def table_picture(request: HttpRequest, pk: Any, layer: str, key: str, steps: int) -> HttpResponse:
@@ -63,7 +63,7 @@ def table_picture(request: HttpRequest, pk: Any, layer: str, key: str, steps: in
     return HttpResponse(data, content_type="image/webp")
 
 
-@login_required
+@visitor
 @require_GET
 @cache_control(private=True, max_age=3600)
 def band_picture(request: HttpRequest, pk: Any, layer: str, key: str, index: int) -> HttpResponse:
@@ -105,7 +105,7 @@ def _before(layer: Layer, shelf: Any, index: int) -> tuple[Pixels, float]:
     return shelf.preview(layer, TABLE_SIZES[0], index)
 
 
-@login_required
+@visitor
 @require_POST
 def new_step(request: HttpRequest, pk: Any) -> HttpResponse:
     """Add a step with what it starts with on this layer."""
@@ -122,7 +122,7 @@ def new_step(request: HttpRequest, pk: Any) -> HttpResponse:
     return saved(request, pk, save)
 
 
-@login_required
+@visitor
 @require_POST
 def pick(request: HttpRequest, pk: Any) -> HttpResponse:
     """Pick the key colour where the visitor pointed on the picture."""
@@ -141,7 +141,7 @@ def pick(request: HttpRequest, pk: Any) -> HttpResponse:
     return _edited(request, pk, change)
 
 
-@login_required
+@visitor
 @require_POST
 def trim(request: HttpRequest, pk: Any) -> HttpResponse:
     """Cut a layer's empty border away; a preview's pixel is left around what a preview shows."""
@@ -163,7 +163,7 @@ def trim(request: HttpRequest, pk: Any) -> HttpResponse:
     return _edited(request, pk, change)
 
 
-@login_required
+@visitor
 @require_POST
 def joint(request: HttpRequest, pk: Any) -> HttpResponse:
     """Set the overlap at which the joint of an extension fits best."""
@@ -183,7 +183,7 @@ def joint(request: HttpRequest, pk: Any) -> HttpResponse:
     return _edited(request, pk, change)
 
 
-@login_required
+@visitor
 @require_GET
 def seam(request: HttpRequest, pk: Any, layer: str, key: str, index: int) -> HttpResponse:
     """How well the joints of an extension fit, in a sentence."""
@@ -206,7 +206,7 @@ def seam(request: HttpRequest, pk: Any, layer: str, key: str, index: int) -> Htt
     return render(request, "scenes/seam.html", {"joints": joints})
 
 
-@login_required
+@visitor
 @require_GET
 def preparing(request: HttpRequest, pk: Any) -> HttpResponse:
     """The worker's progress; when all is done the whole desk is drawn anew."""
@@ -218,7 +218,7 @@ def preparing(request: HttpRequest, pk: Any) -> HttpResponse:
     return preparing_parts(request, desk)
 
 
-@login_required
+@visitor
 @require_GET
 def spots_left(request: HttpRequest, pk: Any, layer: str, key: str, index: int) -> HttpResponse:
     """How many islands and holes the cut at `index` leaves, and what can be done with them."""
@@ -235,7 +235,7 @@ def spots_left(request: HttpRequest, pk: Any, layer: str, key: str, index: int) 
     return render(request, "scenes/spots.html", context)
 
 
-@login_required
+@visitor
 @require_POST
 def preparation(request: HttpRequest, pk: Any, key: str, way: str) -> HttpResponse:
     """Call a preparation off, or ask for it again."""

@@ -8,7 +8,8 @@ from django.shortcuts import render
 
 from clinamen.core.boundary import without_nul, worded
 from clinamen.core.errors import ClinamenError
-from clinamen.scenes.answers import refused_edit, scene_of
+from clinamen.scenes.access import scene_of
+from clinamen.scenes.answers import refused_edit
 
 
 class SaidFaults:
@@ -40,7 +41,7 @@ class SaidFaults:
             return refused_edit(request, exception)
         where = request.resolver_match
         if where is not None and where.url_name == "scene-room":
-            scene = scene_of(request, where.kwargs["pk"])
+            scene = scene_of(request, where.kwargs["pk"], changes=False)
             room = where.kwargs["room"]
             return render(
                 request, "scenes/stuck.html", {"scene": scene, "room": room, "says": str(exception)}, status=status

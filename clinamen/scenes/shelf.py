@@ -45,4 +45,5 @@ def shelf_of(pictures: dict[str, Picture], document: Document | None = None, dra
         document,
         store.PreparedArt(),
         AT_ONCE if draft else None,
+        store.KeptSets(),
     )

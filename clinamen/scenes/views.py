@@ -26,22 +26,13 @@ from clinamen.core.errors import BadEdit, ClinamenError
 from clinamen.core.exchange.bringing import ACCEPTED
 from clinamen.core.motion.loops import MOST_FRAMES
 from clinamen.core.motion.moves import MOVES
-from clinamen.core.quantities import number, plain
+from clinamen.core.quantities import number, plain, whole
 from clinamen.core.reports import REPORTS, Proved
 from clinamen.core.stride import measured, slide_of
+from clinamen.scenes import answering
+from clinamen.scenes.access import own_scene, owner_of, scene_of, visitor
 from clinamen.scenes.actions import bring_in, revise
-from clinamen.scenes.answers import (
-    base_id,
-    base_of,
-    choice_of,
-    context_of,
-    owner_of,
-    page,
-    parts,
-    refused_edit,
-    saved,
-    scene_of,
-)
+from clinamen.scenes.answers import base_id, base_of, choice_of, context_of, page, parts, refused_edit, saved
 from clinamen.scenes.glance import glance, whole_view
 from clinamen.scenes.models import Scene
 from clinamen.scenes.pictures import moment_picture, scene_picture
@@ -91,13 +82,13 @@ def new(request: HttpRequest) -> HttpResponse:
     return render(request, "scenes/scenes.html", {**_listed(request), "typed": typed, "refused": refused}, status=422)
 
 
-@login_required
+@visitor
 def open_scene(request: HttpRequest, pk: Any) -> HttpResponse:
     """A scene opens in the room Depth."""
     return redirect("scene-room", pk=scene_of(request, pk).pk, room="depth")
 
 
-@login_required
+@visitor
 @require_GET
 def room(request: HttpRequest, pk: Any, room: str) -> HttpResponse:
     """A room of the workspace."""
@@ -111,7 +102,7 @@ def _remembered(request: HttpRequest, room: str) -> Choice:
     return choice_of(request.GET, room, request.COOKIES.get("drawing", ""), folded)
 
 
-@login_required
+@visitor
 @require_GET
 def desk(request: HttpRequest, pk: Any) -> HttpResponse:
     """The workspace's parts for another choice of layer or drawing, or after a gesture of the hand that poses."""
@@ -121,10 +112,13 @@ def desk(request: HttpRequest, pk: Any) -> HttpResponse:
             choice = replace(choice, loose=_posed(scene, choice, request.GET.dict()))
         except ClinamenError as error:
             return refused_edit(request, error)
-    return parts(request, desk_of(scene, choice))
+    put_by = None
+    if request.GET.get("verdict"):
+        put_by = answering.taken_up(request.GET.get("page", ""), whole(request.GET.get("number", "")), scene, choice)
+    return parts(request, put_by or desk_of(scene, choice))
 
 
-@login_required
+@visitor
 @require_GET
 def seen(request: HttpRequest, pk: Any) -> HttpResponse:
     """The view as it is kept, drawn here as wide as the page shows it."""
@@ -141,14 +135,14 @@ def _posed(scene: Scene, choice: Choice, values: dict[str, str]) -> str:
     return json.dumps(pose.gestured(made, loose, {**values, "layer": choice.layer}, driver))
 
 
-@login_required
+@visitor
 @require_GET
 def fixes(request: HttpRequest, pk: Any) -> HttpResponse:
     """The computed fixes of the findings on show; asked for after the findings stand there."""
     return render(request, "scenes/fix_lists.html", context_of(desk_of(scene_of(request, pk), choice_of(request.GET))))
 
 
-@login_required
+@visitor
 @require_GET
 def loops(request: HttpRequest, pk: Any) -> HttpResponse:
     """The loops that the scene can make at a speed, best first."""
@@ -176,7 +170,7 @@ def loops(request: HttpRequest, pk: Any) -> HttpResponse:
     return render(request, "scenes/loops.html", {"scene": scene, "loops": told, "speed": plain(speed)})
 
 
-@login_required
+@visitor
 @require_GET
 def largest(request: HttpRequest, pk: Any) -> HttpResponse:
     """How large a camera move may be and open no gap."""
@@ -201,7 +195,7 @@ def largest(request: HttpRequest, pk: Any) -> HttpResponse:
     )
 
 
-@login_required
+@visitor
 @require_GET
 def proof_map(request: HttpRequest, pk: Any) -> HttpResponse:
     """Where each check fails over the range of a driver."""
@@ -210,7 +204,7 @@ def proof_map(request: HttpRequest, pk: Any) -> HttpResponse:
     return render(request, "scenes/rooms/proof_map.html", {"map": None if desk.waiting else desk.map, "desk": desk})
 
 
-@login_required
+@visitor
 @require_GET
 def report(request: HttpRequest, pk: Any) -> HttpResponse:
     """The proof as a page that prints, or with `download` as a file."""
@@ -231,7 +225,7 @@ def report(request: HttpRequest, pk: Any) -> HttpResponse:
     return answer
 
 
-@login_required
+@visitor
 @require_GET
 def lens(request: HttpRequest, pk: Any) -> HttpResponse:
     """What another lens would do to every rate."""
@@ -244,7 +238,7 @@ def lens(request: HttpRequest, pk: Any) -> HttpResponse:
     return render(request, "scenes/lens_rates.html", told)
 
 
-@login_required
+@visitor
 @require_GET
 def stride(request: HttpRequest, pk: Any) -> HttpResponse:
     """How an actor's feet meet the ground, for a stride that is given or measured on its cells."""
@@ -268,7 +262,7 @@ def stride(request: HttpRequest, pk: Any) -> HttpResponse:
     return render(request, "scenes/stride.html", told)
 
 
-@login_required
+@visitor
 @require_POST
 def edit(request: HttpRequest, pk: Any, name: str) -> HttpResponse:
     """Make an edit, or with `preview` only show what it would do."""
@@ -301,7 +295,7 @@ def edit(request: HttpRequest, pk: Any, name: str) -> HttpResponse:
     return saved(request, pk, save)
 
 
-@login_required
+@visitor
 @require_POST
 def history(request: HttpRequest, pk: Any, way: str) -> HttpResponse:
     """Undo or redo; `whole` asks for the page anew, from where there was none."""
@@ -315,7 +309,7 @@ def history(request: HttpRequest, pk: Any, way: str) -> HttpResponse:
     return parts(request, desk_of(scene_of(request, pk), choice))
 
 
-@login_required
+@visitor
 @require_POST
 def kept_aside(request: HttpRequest, pk: Any, kept: int, way: str) -> HttpResponse:
     """Take a version up that was kept aside after a conflict, or throw it away."""
@@ -331,7 +325,7 @@ def kept_aside(request: HttpRequest, pk: Any, kept: int, way: str) -> HttpRespon
     return saved(request, pk, save)
 
 
-@login_required
+@visitor
 @require_GET
 def document_file(request: HttpRequest, pk: Any) -> HttpResponse:
     """The scene's document as it stands in the database, readable or not."""
@@ -343,17 +337,17 @@ def document_file(request: HttpRequest, pk: Any) -> HttpResponse:
     )
 
 
-@login_required
+@visitor
 @require_POST
 def delete(request: HttpRequest, pk: Any) -> HttpResponse:
     """Put a scene into the bin."""
-    scene = scene_of(request, pk)
+    scene = own_scene(request, pk)
     Scene.objects.filter(pk=scene.pk).update(binned=timezone.now())
     messages.info(request, f"{scene.title} was deleted; for 30 days it can be taken back out of the bin, below")
     return redirect("scenes")
 
 
-@login_required
+@visitor
 @require_POST
 def take_back(request: HttpRequest, pk: Any) -> HttpResponse:
     """Take a scene out of the bin."""
@@ -363,7 +357,7 @@ def take_back(request: HttpRequest, pk: Any) -> HttpResponse:
     return redirect("scenes")
 
 
-@login_required
+@visitor
 @require_GET
 @cache_control(private=True, max_age=3600)
 def picture(request: HttpRequest, pk: Any) -> HttpResponse:
@@ -372,7 +366,7 @@ def picture(request: HttpRequest, pk: Any) -> HttpResponse:
     return HttpResponse(scene_picture(scene), content_type="image/webp")
 
 
-@login_required
+@visitor
 @require_GET
 @cache_control(private=True, max_age=3600)
 def moment(request: HttpRequest, pk: Any, number: int) -> HttpResponse:

@@ -43,6 +43,12 @@ def _limits() -> dict[str, str]:
     return {"options": f"-c statement_timeout={share} -c lock_timeout={int(0.8 * share)}"}
 
 
+# How many processes of this machine work out proofs, beside the web server; 0: it does so itself.
+PROVERS = int(os.environ.get("CLINAMEN_PROVERS", "0"))
+
+# Whether other processes, here or on other machines, answer the same pages: what was worked out once is then shared.
+SHARES = os.environ.get("CLINAMEN_SHARES") == "1"
+
 SECRET_KEY = os.environ.get("CLINAMEN_SECRET") or _secret()
 DEBUG = os.environ.get("CLINAMEN_DEBUG") == "1"
 DEMO = os.environ.get("CLINAMEN_DEMO") == "1"  # one click signs a visitor on loopback in as the demo user
@@ -59,6 +65,7 @@ INSTALLED_APPS = [
     "procrastinate.contrib.django",
     "axes",
     "clinamen.site",
+    "clinamen.shared",
     "clinamen.accounts",
     "clinamen.art",
     "clinamen.scenes",

@@ -8,6 +8,7 @@ from bench.scenes import scene as bench_scene
 from clinamen.art import store
 from clinamen.core.checks import prove_subject
 from clinamen.core.pictures.encoding import encode_png
+from clinamen.scenes import proving
 from clinamen.scenes.models import Revision, Scene, SceneArt
 from clinamen.scenes.rooms import desk
 from clinamen.scenes.templatetags import fragments
@@ -69,7 +70,7 @@ def test_an_edit_that_was_previewed_is_not_proved_again(visitor, crowd, monkeypa
         proved.append("once")
         return prove_subject(subject)
 
-    monkeypatch.setattr(desk, "prove_subject", counted)
+    monkeypatch.setattr(proving, "prove_subject", counted)
     page = Page(visitor, crowd)
     proved.clear()
     page.drag(0.3333, preview="proved")

@@ -6,13 +6,13 @@ other: the largest rectangle inside the set, exact at any distance, and a distan
 """
 
 from dataclasses import dataclass
-from functools import cached_property
 
 import cv2
 import numpy as np
 from numpy.typing import NDArray
 
 from clinamen.core.arrays import Floats
+from clinamen.core.cached import cached_property
 from clinamen.core.interval import Interval
 
 SHOWS = 64  # of 255: alpha from which a border of the art is seen as a cut when it comes into the view

@@ -3,7 +3,6 @@
 from abc import ABC, abstractmethod
 from collections.abc import Callable, Hashable, Mapping
 from dataclasses import dataclass, field
-from functools import cached_property
 from typing import Any, ClassVar, Literal, TypeVar, cast
 
 import numpy as np
@@ -12,6 +11,7 @@ from clinamen.core.bounded import Bounded
 from clinamen.core.bounds.needs import Needs
 from clinamen.core.bounds.opaque import OpaqueSet
 from clinamen.core.bounds.where import Where
+from clinamen.core.cached import cached_property
 from clinamen.core.document import Layer, Scene, steps_of
 from clinamen.core.motion.mixes import Motion
 from clinamen.core.motion.states import AXES, State
@@ -202,8 +202,11 @@ class Subject:
         return self._names[layer.id]
 
     def _told(self, layer: Layer, shelf: ArtShelf) -> tuple[Hashable, ...]:
-        said = repr((layer.model_copy(update={"name": ""}), steps_of(self.scene, layer)))
-        return self.needs.key(layer), shelf.key_of(layer), shelf.is_ready(layer), hash(said)
+        said = (
+            layer.model_dump_json(exclude={"name"}),
+            *(step.model_dump_json() for step in steps_of(self.scene, layer)),
+        )
+        return self.needs.key(layer), shelf.key_of(layer), shelf.is_ready(layer), said
 
     def needs_at(self, state: State) -> Needs:
         """Needed art at one state only, shared by all who ask for that state."""

@@ -10,6 +10,7 @@ from typing import Literal
 
 import numpy as np
 
+from clinamen.core.bounded import Bounded
 from clinamen.core.bounds.needs import SIDES, Needs, shortage
 from clinamen.core.bounds.opaque import OpaqueSet
 from clinamen.core.checks.edge import kept_out
@@ -122,6 +123,10 @@ class Plan:
         return self.height - BOTTOM
 
 
+KEPT = 4000  # bars, each for as long as nothing changes that it depends on
+_bars: Bounded[Bar] = Bounded(KEPT, lambda bar: 1)
+
+
 def nearest_rate(scene: Scene) -> float:
     """The rate at the near end of every depth scale of the scene."""
     rates = [rate_of(resting_depth(scene, layer), scene.lens_distance) for layer in scene.layers]
@@ -157,10 +162,14 @@ def draw(
 
     upper = [f"{along(k)},{across(low)}" for k, low, _ in envelope]
     lower = [f"{along(k)},{across(high)}" for k, _, high in reversed(envelope)]
-    bars = [
-        _bar(needs, stands[layer.id], sets[layer.id], spans[layer.id], side, across, along, (width, near))
-        for layer in scene.layers
-    ]
+    page = (side, width, height, near, low, high)
+
+    def bar(layer: Layer) -> Bar:
+        place = stands[layer.id], sets[layer.id], spans[layer.id]
+        told = (page, needs.key(layer), layer.model_dump_json(), is_seen(scene, layer), *sets[layer.id].borders.items())
+        return _bars.get((*told, spans[layer.id]), lambda: _bar(needs, *place, side, across, along, (width, near)))
+
+    bars = [bar(layer) for layer in scene.layers]
     moves = any(high - low > 2 * half_view + 1 for _, low, high in envelope)
     return Plan(
         width, height, axis, near, LEFT, width - RIGHT, across(0.0), (across(-half_view), across(half_view)),

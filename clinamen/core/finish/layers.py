@@ -9,13 +9,13 @@ import hashlib
 import json
 import math
 from dataclasses import dataclass
-from functools import cached_property
 
 import numpy as np
 
 from clinamen.core.air import kept_share
 from clinamen.core.arrays import Floats, Pixels
 from clinamen.core.bounded import Bounded
+from clinamen.core.cached import cached_property
 from clinamen.core.document import Layer, Scene, seen_layers, steps_of
 from clinamen.core.finish.light import Lit, lit_of
 from clinamen.core.look.filters import Filter

@@ -4,12 +4,12 @@ The range is what lets the proof see a spike that sampling would miss: every key
 """
 
 from dataclasses import dataclass
-from functools import cached_property
 
 import numpy as np
 
 from clinamen.core import document
 from clinamen.core.arrays import Floats
+from clinamen.core.cached import cached_property
 from clinamen.core.monotone import monotone_slopes
 from clinamen.core.motion.easing import NAMED, THIRD, Handles, at_thirds, bezier_turns, cubic_bezier
 

@@ -57,16 +57,23 @@ class Keeper(Protocol):
     def keep(self, key: str, pixels: Pixels) -> None: ...
 
 
+class SetKeeper(Protocol):
+    """Where opaque sets are kept beyond this process, by what names them."""
+
+    def get(self, name: str, make: Callable[[], OpaqueSet]) -> OpaqueSet: ...
+
+
 @dataclass
 class ArtShelf:
     """Art by file name. `read` gives a file's bytes; `key`, if given, its content hash without reading it; `scene` is
-    needed where a recipe looks at other layers."""
+    needed where a recipe looks at other layers; `set_keeper` has opaque sets that were worked out before."""
 
     read: Callable[[str], bytes]
     key: Callable[[str], str] | None = None
     scene: Scene | None = None
     keeper: Keeper | None = None
     draft_over: float | None = None
+    set_keeper: SetKeeper | None = None
     _keys: dict[str, str] = field(default_factory=dict)
 
     def content(self, file: str) -> str:
@@ -264,7 +271,14 @@ class ArtShelf:
             key = (key, tuple(fades), layer.framing.scale)
         if layer.frames:
             key = (key, layer.frames.columns, layer.frames.rows, layer.frames.count)
-        opaque = _sets.get(key if self.is_ready(layer) else ("draft", key), lambda: self._opaque_set(layer))
+        key = key if self.is_ready(layer) else ("draft", key)
+
+        def found() -> OpaqueSet:
+            if self.set_keeper is None:
+                return self._opaque_set(layer)
+            return self.set_keeper.get(repr(key), lambda: self._opaque_set(layer))
+
+        opaque = _sets.get(key, found)
         if (opaque.width, opaque.height) != (layer.art.width, layer.art.height):
             self._same_size(layer, opaque.width, opaque.height)
         return opaque

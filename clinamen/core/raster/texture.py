@@ -4,13 +4,13 @@ Kept by content, the longest unused let go; made when a frame first needs it.
 """
 
 from dataclasses import dataclass
-from functools import cached_property
 
 import cv2
 import numpy as np
 
 from clinamen.core.arrays import Pixels, Planes
 from clinamen.core.bounded import Bounded
+from clinamen.core.cached import cached_property
 from clinamen.core.compiled import packing
 from clinamen.core.compiled import table as T
 from clinamen.core.raster.laid import Laid

@@ -5,12 +5,12 @@ stands in `formula` and nowhere else; a style sheet writes it symbolically and i
 """
 
 from dataclasses import dataclass
-from functools import cached_property
 
 import numpy as np
 
 from clinamen.core.air import kept_share
 from clinamen.core.arrays import Floats
+from clinamen.core.cached import cached_property
 from clinamen.core.document import Layer, Scene
 from clinamen.core.interval import Interval
 from clinamen.core.motion.cells import cell_at

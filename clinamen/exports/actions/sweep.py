@@ -96,9 +96,10 @@ def _prepared() -> int:
 
 
 def _small() -> int:
-    """Pictures made for the screen and for lists, long ago."""
+    """Pictures made for the screen and for lists, and what was worked out of art, long ago."""
     folder = Path(settings.VAR)
-    return _taken(chain(folder.glob("screen/*/*/*.webp"), folder.glob("pictures/*/*.webp")), set(), IN_BIN)
+    files = chain(folder.glob("screen/*/*/*.webp"), folder.glob("pictures/*/*.webp"), folder.glob("sets/*/*"))
+    return _taken(files, set(), IN_BIN)
 
 
 def _taken(files: Iterable[Path], used: set[str], rest: timedelta = GRACE) -> int:

@@ -44,7 +44,7 @@ def revise(scene: Scene, base_id: int, new: Document, says: str, author: Any, co
     """Save an edited document made on revision `base_id`. Conflict when it cannot be merged into a newer head."""
     conflict: Conflict | None = None
     with transaction.atomic():
-        scene = Scene.objects.select_for_update(of=("self",)).select_related("head").get(pk=scene.pk)
+        scene = locked(scene)
         head = scene.head
         assert head is not None
         data, merged = new.to_json(), False
@@ -67,6 +67,12 @@ def revise(scene: Scene, base_id: int, new: Document, says: str, author: Any, co
     if conflict is not None:
         raise conflict
     return Revised(revision, merged)
+
+
+def locked(scene: Scene) -> Scene:
+    """The scene as it is now, which nobody else changes until this transaction ends. Its head is asked for after that: one joined
+    to a row that was waited for would be that of before, and so none."""
+    return Scene.objects.select_for_update().get(pk=scene.pk)
 
 
 def _valid(data: dict[str, Any] | None) -> dict[str, Any] | None:
@@ -108,7 +114,7 @@ def _append(scene: Scene, head: Revision, data: dict[str, Any], says: str, autho
 def take_up(scene: Scene, kept_id: int, author: Any) -> Revision:
     """Make a version that was kept aside the newest one; undo leads back. BadEdit when it is not there any more."""
     with transaction.atomic():
-        scene = Scene.objects.select_for_update(of=("self",)).select_related("head").get(pk=scene.pk)
+        scene = locked(scene)
         kept = _kept(scene, kept_id)
         data = _valid(kept.document)
         if data is None:
@@ -146,7 +152,7 @@ def redo(scene: Scene) -> Revision:
 
 def _move(scene: Scene, way: str, nothing: str) -> Revision:
     with transaction.atomic():
-        scene = Scene.objects.select_for_update(of=("self",)).select_related(f"head__{way}").get(pk=scene.pk)
+        scene = locked(scene)
         target: Revision | None = getattr(scene.head, way)
         if target is None:
             raise BadEdit(nothing)

@@ -1,8 +1,8 @@
 """The room Depth: plan, section and turntable; spacing, the ground, how sheets stand, the lens."""
 
-from functools import cached_property
 from typing import Any
 
+from clinamen.core.cached import cached_property
 from clinamen.core.document import Layer
 from clinamen.core.drawing import plan, turntable
 from clinamen.core.edits.depth import by_rate, resting_rate

@@ -6,7 +6,7 @@ A `hasty` desk leaves the proof for later: picture and numbers come first, the v
 import hashlib
 import json
 from dataclasses import dataclass, replace
-from functools import cached_property, lru_cache
+from functools import lru_cache
 from typing import Any, ClassVar
 from urllib.parse import urlencode
 
@@ -15,10 +15,10 @@ from django.urls import reverse
 from clinamen.art.models import Picture
 from clinamen.art.store import SIZES, STRIP_SIZES
 from clinamen.core import document
-from clinamen.core.bounded import Bounded
 from clinamen.core.bounds.needs import Needs
 from clinamen.core.bounds.opaque import OpaqueSet
-from clinamen.core.checks import Finding, Subject, eased, prove_subject
+from clinamen.core.cached import cached_property
+from clinamen.core.checks import Finding, Subject
 from clinamen.core.checks.tally import Tally, tally
 from clinamen.core.document import Layer
 from clinamen.core.document import Scene as Document
@@ -34,13 +34,15 @@ from clinamen.core.pictures.shelf import ArtShelf
 from clinamen.core.pictures.telling import Telling
 from clinamen.core.registry import Registry
 from clinamen.scenes.models import Revision, Scene
+from clinamen.scenes.proving import Asked, proved
 from clinamen.scenes.shelf import pictures_of, shelf_of
+from clinamen.shared.memory import Shared
 
 CARD_ART = SIZES[0]
 FINENESS = ("draft", "half", "full")  # how fine the view's art is, coarsest first
 USUAL_DRAWING = (688.0, 224.0)  # px: size of the room's drawing in a window of 1280 × 800
 
-_proofs: Bounded[list[Finding]] = Bounded(256, lambda findings: 1)
+_proofs: Shared[list[Finding]] = Shared("proof", 256)
 
 
 @lru_cache(maxsize=4096)
@@ -156,16 +158,18 @@ class Desk:
         return hashlib.sha256(json.dumps(content, sort_keys=True).encode()).hexdigest()
 
     def _prove(self, with_fixes: bool) -> list[Finding]:
-        key = (self._proof_key, with_fixes)
-        found = _proofs.get(key, lambda: prove_subject(self._subject(with_fixes)))
-        if self.previewing:
-            return found
-        return _proofs.get((*key, "eased"), lambda: eased(self._subject(with_fixes), found))
+        ease = not self.previewing
+        asked = Asked(self._proof_key, self.scene.pk, self.document, self.pictures, with_fixes, ease)
+        memory = _proofs if ease else _proofs.own  # what is only shown is nobody else's
+        return memory.get(self._proof_name(with_fixes, ease), lambda: proved(asked, lambda: self._subject(with_fixes)))
+
+    def _proof_name(self, with_fixes: bool, ease: bool) -> str:
+        return f"{self._proof_key}{' with fixes' if with_fixes else ''}{' eased' if ease else ''}"
 
     @property
     def proved(self) -> bool:
         """True where the findings are known already, so that showing them takes no time."""
-        return bool(self.waiting) or (self._proof_key, False) in _proofs
+        return bool(self.waiting) or self._proof_name(False, not self.previewing) in _proofs
 
     @property
     def subject(self) -> Subject:
@@ -264,14 +268,18 @@ class Desk:
 
     @property
     def folded_count(self) -> int:
-        return sum(not card["rung"].card for card in self.cards)
+        return sum(not rung.card for rung in self.ladder.rungs)
 
     @cached_property
+    def _addresses(self) -> list[str]:
+        return [self.card_address(rung.layer) for rung in self.ladder.rungs]
+
+    @property
     def cards(self) -> list[dict[str, Any]]:
         worst = {} if self.hasty else self.worst_by_layer
         return [
-            {"rung": rung, "art": self.card_address(rung.layer), "severity": worst.get(rung.layer.id, "")}
-            for rung in self.ladder.rungs
+            {"rung": rung, "art": art, "severity": worst.get(rung.layer.id, "")}
+            for rung, art in zip(self.ladder.rungs, self._addresses, strict=True)
         ]
 
     @cached_property
@@ -295,9 +303,13 @@ class Desk:
 
     # --- the view ----------------------------------------------------------------------------------------------------
 
-    @cached_property
+    @property
     def stage(self) -> dict[str, Any]:
         """Style sheet and markup of the view, and what the drivers' controls need: for the player in the page."""
+        return self._staged if self.hasty else {**self._staged, "findings": self.marks}
+
+    @cached_property
+    def _staged(self) -> dict[str, Any]:
         sheet = self._sheet(self.viewed, "c")
         drivers = self.document.drivers
         return {
@@ -311,7 +323,6 @@ class Desk:
             "fps": drivers.time.fps if drivers.time else 25,
             "revision": self.revision.pk,
             "beside": self.beside,
-            **({} if self.hasty else {"findings": self.marks}),
         }
 
     def _sheet(self, made: Document, first: str) -> Stylesheet:

@@ -46,5 +46,9 @@ class ExportRoom(LayerDesk):
     @property
     def others(self) -> list[tuple[str, str]]:
         """The visitor's other scenes, which may follow on the same page."""
-        others = Scene.objects.filter(owner=self.scene.owner).exclude(pk=self.scene.pk)
+        others = (
+            Scene.objects.filter(owner=self.scene.owner).exclude(pk=self.scene.pk)
+            if self.scene.own
+            else Scene.objects.none()
+        )
         return [(str(pk), title) for pk, title in others.values_list("pk", "title")]

@@ -1,7 +1,6 @@
 """What the rooms that read one layer share: its reading, and the fields of its readout."""
 
-from functools import cached_property
-
+from clinamen.core.cached import cached_property
 from clinamen.core.document import BLEND_MODES, Channel, channels_of
 from clinamen.core.optics import angle_of_view
 from clinamen.core.quantities import shown

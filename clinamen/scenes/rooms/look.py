@@ -1,11 +1,11 @@
 """The room Look: the light bench, and what the scene and the chosen layer look through."""
 
 from dataclasses import dataclass, replace
-from functools import cached_property
 from typing import Any, get_args
 
 from clinamen.art.store import fitted
 from clinamen.core.air import AIRS, kept_share
+from clinamen.core.cached import cached_property
 from clinamen.core.document import BLEND_MODES, EASING_NAMES, Layer, Scene, frost_of, group_names, parse
 from clinamen.core.drawing import bench, plan, tones
 from clinamen.core.edits.depth import resting_rate

@@ -2,9 +2,9 @@
 
 import json
 from dataclasses import dataclass
-from functools import cached_property
 from typing import Any
 
+from clinamen.core.cached import cached_property
 from clinamen.core.document import (
     CARRIER_CHANNELS,
     EASING_NAMES,

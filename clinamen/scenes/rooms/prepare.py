@@ -1,10 +1,10 @@
 """The room Prepare: a layer's recipe as cards, and what the light table shows of it."""
 
-from functools import cached_property
 from typing import Any
 
 from django.urls import reverse
 
+from clinamen.core.cached import cached_property
 from clinamen.core.recipes import recipe_of
 from clinamen.scenes.rooms import lighttable
 from clinamen.scenes.rooms.desk import Desk, room

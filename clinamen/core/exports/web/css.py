@@ -15,7 +15,9 @@ from html import escape
 
 import numpy as np
 
+from clinamen.core.bounded import Bounded
 from clinamen.core.bounds.needs import Needs
+from clinamen.core.cached import cached_property
 from clinamen.core.document import (
     CAMERA_CHANNELS,
     LENS_CHANNELS,
@@ -25,6 +27,7 @@ from clinamen.core.document import (
     Layer,
     Scene,
     ScrollDriver,
+    bearers_of,
     channels_of,
     described,
     frost_of,
@@ -53,6 +56,9 @@ HEIGHT = "var(--clinamen-height,100vh)"  # of what the scene plays in: a page ma
 WIDTH = "var(--clinamen-width,100vw)"  # the same, of a scene that scrolls across the page
 TILT_REACH = 20.0  # degrees from where a device was held at first: as far as the pointer reaches
 MOST_TILES = 24  # copies of a repeating sheet to each side
+KEPT = 8000  # layers' styles, each for as long as nothing changes that it depends on
+
+_styles: Bounded[str] = Bounded(KEPT, lambda style: 1)
 
 
 def prefix_of(scene: Scene) -> str:
@@ -160,7 +166,7 @@ class Stylesheet:
 
     def parts(self) -> dict[str, str]:
         """The style sheet in parts by name: "head", one for each layer by its id, "tail"; in this order they are it."""
-        layers = {layer.id: self._layer(index, layer) for index, layer in enumerate(self.layers)}
+        layers = {layer.id: self._layer_kept(index, layer) for index, layer in enumerate(self.layers)}
         tail = [*([PAUSE] if self.scene.drivers.time or self.scene.drivers.pointer else []), self._calm()]
         return {"head": f"{self._properties()}\n{self._frame()}", **layers, "tail": "\n".join(tail)}
 
@@ -297,6 +303,27 @@ class Stylesheet:
             f"animation-delay:{','.join(delays)}}}\n"
             f"{still} {selector}{{animation-play-state:"
             f"{','.join('running' if run.over_scroll else 'paused' for run, _ in runs)}}}"
+        )
+
+    def _layer_kept(self, index: int, layer: Layer) -> str:
+        """As `_layer`, for as long as nothing changes that it depends on: the scene but for other layers, and what carries it."""
+        if frost_of(self.scene, layer) is not None:  # looks at what is behind it
+            return self._layer(index, layer)
+        bearers = [bearer.model_dump_json() for bearer in bearers_of(self.scene, layer)]
+        own = layer.model_dump_json(), self.pictures.get(layer.id), repr(self.worn.get(layer.id))
+        return _styles.get((self._shared, index, *own, *bearers), lambda: self._layer(index, layer))
+
+    @cached_property
+    def _shared(self) -> tuple[object, ...]:
+        """What every layer's style depends on."""
+        said = self.scene.model_dump_json(exclude={"layers", "title", "accepted"})
+        return (
+            said,
+            self.prefix,
+            self.focus,
+            self.poster,
+            tuple(self.camera_channels),
+            tuple(run.var for run in self.runs),
         )
 
     def _layer(self, index: int, layer: Layer) -> str:

@@ -4,7 +4,7 @@ import './lib/keys.js';
 import './lib/numbers.js';
 import './parts/divider.js';
 import './parts/drawing.js';
-import {root} from './lib/queue.js';
+import {root, verdict} from './lib/queue.js';
 import {goThere} from './parts/drivers.js';
 import {stage, takeStage} from './parts/view.js';
 
@@ -12,3 +12,4 @@ takeStage();
 const room = {art: './rooms/art.js', prepare: './rooms/prepare.js', depth: './rooms/depth.js', motion: './rooms/motion.js', look: './rooms/look.js', export: './rooms/export.js'}[root.dataset.room];
 if (room) import(room);
 if (root.dataset.room === 'proof' && stage.findings.length) goThere(0);
+if ('unproved' in root.dataset) verdict();

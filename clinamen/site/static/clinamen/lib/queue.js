@@ -53,7 +53,7 @@ document.addEventListener('htmx:beforeSwap', (event) => {
 // The verdict that an answer went without; one at a time, asked for again where it came too late. What is only shown is not what
 // is kept: meanwhile nobody asks, and what comes of it asks anew.
 let proving = false, wanted = false;
-async function verdict() {
+export async function verdict() {
   wanted = true;
   document.getElementById('verdict').classList.add('proving');
   if (proving) return;

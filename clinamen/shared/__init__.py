@@ -1,0 +1,1 @@
+"""What several processes and machines have in common: a memory, and word of what changed."""

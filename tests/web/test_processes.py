@@ -1,0 +1,118 @@
+"""What processes share: what a page holds, findings, opaque sets; proofs worked out elsewhere."""
+
+import re
+import threading
+from datetime import timedelta
+from pathlib import Path
+
+import pytest
+
+from clinamen.core.bounds import opaque as opaque_sets
+from clinamen.core.checks import prove_subject
+from clinamen.core.pictures import shelf
+from clinamen.scenes import answering, proving
+from clinamen.scenes.rooms import desk
+from clinamen.shared.memory import Shared, forget, opened, sealed
+from clinamen.shared.models import Remembered
+from tests.web.test_answers import Page, crowd, swapped  # noqa: F401
+
+pytestmark = pytest.mark.django_db
+
+
+@pytest.fixture
+def shares(settings) -> None:
+    settings.SHARES = True
+
+
+def as_another_process() -> None:
+    """What this process keeps itself is gone."""
+    answering._held.own.clear()
+    desk._proofs.own.clear()
+    proving._found.clear()
+
+
+def test_what_a_page_holds_is_known_to_every_process(visitor, crowd, shares) -> None:  # noqa: F811
+    page = Page(visitor, crowd)
+    page.edit("depth", layer="layer-12", rate="0.31")
+    as_another_process()
+    ids = swapped(page.edit("depth", layer="layer-12", rate="0.32"))
+    assert "row-layer-12" in ids and "ladder" not in ids, "only what changed"
+
+
+def test_a_proof_that_one_process_made_is_not_made_by_another(visitor, crowd, shares, monkeypatch) -> None:  # noqa: F811
+    Page(visitor, crowd)
+    as_another_process()
+
+    def never(subject):
+        raise AssertionError("proved twice")
+
+    monkeypatch.setattr(proving, "prove_subject", never)
+    assert "verdict" in visitor.get(f"/scenes/{crowd.pk}/proof/").content.decode()
+
+
+def test_what_others_wrote_into_the_table_is_not_opened() -> None:
+    data = sealed("page/1", {"a": "b"})
+    assert opened("page/1", data) == {"a": "b"}
+    assert (
+        opened("page/2", data) is None and opened("page/1", data[:-1] + b"x") is None and opened("page/1", b"") is None
+    )
+
+
+def test_what_is_remembered_is_forgotten(shares) -> None:
+    memory: Shared[int] = Shared("test", 10)
+    memory.put("one", 1, "group", timedelta(0))
+    memory.put("two", 2, "group", timedelta(0))
+    assert [row.key for row in Remembered.objects.filter(belongs="group")] == ["test/two"], (
+        "the older of the group went"
+    )
+    Remembered.objects.update(made="2020-01-01T00:00Z")
+    assert forget() == 1
+    memory.own.clear()
+    assert memory.found("two") is None
+
+
+@pytest.fixture
+def prover(settings, tmp_path):
+    """A prover at work, in a thread of its own."""
+    settings.PROVERS, settings.VAR = 1, tmp_path
+    threading.Thread(target=proving.serve, args=(0,), daemon=True).start()
+    while not Path(proving.address(0)).exists():
+        threading.Event().wait(0.01)
+
+
+def test_a_prover_finds_what_is_found_here(visitor, made, prover, monkeypatch) -> None:
+    asked, worked = [], proving._worked_out
+
+    def told(what, subject):
+        asked.append(threading.current_thread().name)
+        return worked(what, subject)
+
+    monkeypatch.setattr(proving, "_worked_out", told)
+    elsewhere = desk.Desk(made, desk.Choice()).findings
+    assert asked and asked[0] != threading.current_thread().name
+    subject = desk.Desk(made, desk.Choice())._subject(False)
+    assert [f.key for f in elsewhere] == [f.key for f in prove_subject(subject)]
+
+
+def test_without_a_prover_the_proof_is_made_here_and_a_page_does_not_wait_for_it(visitor, made, settings) -> None:
+    settings.PROVERS = 2
+    desk._proofs.own.clear()
+    page = Page(visitor, made)
+    assert "data-unproved" in page.text and "Holds everywhere" not in page.text
+    verdict = page.look(verdict="1")
+    assert "verdict" in swapped(verdict) and re.search(r'class="verdict (holds|warns|fails)"', verdict)
+    assert "data-unproved" not in visitor.get(f"/scenes/{made.pk}/depth/").content.decode(), "known now"
+
+
+def test_an_opaque_set_is_worked_out_once_for_all_processes(visitor, made, monkeypatch) -> None:
+    worked = []
+
+    def counted(*asked):
+        worked.append(asked)
+        return opaque_sets.opaque_set(*asked)
+
+    monkeypatch.setattr(shelf, "opaque_set", counted)
+    for _ in range(3):
+        shelf._sets.clear()
+        desk.Desk(made, desk.Choice()).sets  # noqa: B018
+    assert len(worked) <= len(desk.Desk(made, desk.Choice()).document.layers)

@@ -69,11 +69,13 @@ def scenes_seen(request: HttpRequest) -> QuerySet[Scene]:
 def scene_of(request: HttpRequest, pk: Any, changes: bool | None = None) -> Scene:
     """A scene with its head and the sentence of what redo leads to: one row, one document. 404 where the visitor may not look;
     MayOnlyLook where the request `changes` something (what is not read does, unless it is said) and he may not edit."""
-    scenes = Scene.objects.select_related("head", "head__ahead", "owner").defer("head__ahead__document")
+    scenes = Scene.objects.select_related("head", "head__ahead").defer("head__ahead__document")
     scene = scenes.filter(pk=pk, owner=request.user.pk).first() if request.user.is_authenticated else None
     if scene is not None:
+        scene.visitor = request.user
         return scene
     scene = get_object_or_404(scenes.filter(pk__in=Scene.objects.filter(seen_by(request), pk=pk).values("pk")))
+    scene.visitor = request.user
     scene.own, scene.may_edit = False, Scene.objects.filter(edited_by(request), pk=pk).exists()
     if (request.method not in READS if changes is None else changes) and not scene.may_edit:
         raise MayOnlyLook

@@ -14,7 +14,7 @@ from clinamen.core.errors import ClinamenError
 from clinamen.core.exchange.actors import ACCEPTED as ACTOR_FILES
 from clinamen.core.exchange.bringing import ACCEPTED
 from clinamen.core.quantities import whole
-from clinamen.scenes import answering
+from clinamen.scenes import answering, presence
 from clinamen.scenes.access import scene_of
 from clinamen.scenes.actions import prepare_art, revise
 from clinamen.scenes.models import Revision, Scene
@@ -67,7 +67,7 @@ def _drawing_of(text: str) -> tuple[float, float]:
 
 def context_of(desk: Desk) -> dict[str, Any]:
     context = {"desk": desk, "scene": desk.scene, "document": desk.document, "choice": desk.choice}
-    context |= {"accepted": ACCEPTED, "actor_files": ACTOR_FILES}
+    context |= {"live": settings.LIVE, "accepted": ACCEPTED, "actor_files": ACTOR_FILES}
     if not desk.previewing:
         rows = prepare_art.standing(desk.scene, desk.document, desk.shelf)
         poll = any(row.running for row in rows)
@@ -117,6 +117,8 @@ def parts(request: HttpRequest, desk: Desk, toast: str = "", wrong: bool = False
     hashes = answering.hashes_of(regions, found, data)
     if token:
         answering.remember(token, number, {**held, **hashes})
+        if settings.LIVE:
+            presence.holds(desk.scene, token, desk.choice)
         if unproved:
             answering.put_by(token, number, desk)
     fresh = {name: value for name, value in data.items() if hashes[f"data/{name}"] != held.get(f"data/{name}")}

@@ -4,6 +4,8 @@ A document is flattened into paths: layers and carriers by their id, tracks by t
 stand on their track. An edit is the paths whose values it changes, so two people moving two keys of one track both win.
 """
 
+import json
+from dataclasses import dataclass
 from typing import Any
 
 Path = tuple[Any, ...]
@@ -109,3 +111,58 @@ def merge(base: dict[str, Any], mine: dict[str, Any], theirs: dict[str, Any]) ->
 
 def _changed(old: Flat, new: Flat) -> set[Path]:
     return {path for path in old.keys() | new.keys() if old.get(path, _GONE) != new.get(path, _GONE)}
+
+
+@dataclass(frozen=True)
+class Part:
+    """One thing that a version changed: its path, what it is called, and its values in the version and in the head, as text."""
+
+    path: Path
+    says: str
+    mine: str
+    theirs: str
+
+    @property
+    def key(self) -> str:
+        """What names it in a form."""
+        return json.dumps(self.path)
+
+
+def differences(base: dict[str, Any], mine: dict[str, Any], theirs: dict[str, Any]) -> list[Part]:
+    """What `mine` changed since `base` and `theirs` has otherwise."""
+    old, own, other = flatten(base), flatten(mine), flatten(theirs)
+    names = {layer["id"]: layer.get("name") or layer["id"] for each in (theirs, mine) for layer in each["layers"]}
+    changed = [path for path in _changed(old, own) if own.get(path, _GONE) != other.get(path, _GONE)]
+    return sorted(
+        (Part(path, _called(path, names), _shown(own, path), _shown(other, path)) for path in changed),
+        key=lambda part: part.says,
+    )
+
+
+def with_parts(mine: dict[str, Any], theirs: dict[str, Any], parts: list[Part]) -> dict[str, Any]:
+    """`theirs` with some parts as `mine` has them."""
+    own, merged = flatten(mine), flatten(theirs)
+    for part in parts:
+        if part.path in own:
+            merged[part.path] = own[part.path]
+        else:
+            merged.pop(part.path, None)
+    return unflatten(merged)
+
+
+def _called(path: Path, names: dict[str, str]) -> str:
+    """What a path is called: the layer by its name, then the field."""
+    if path[:2] == ("layers", "by-id"):
+        return f"{names.get(path[2], path[2])}: {' '.join(str(word) for word in path[3:])}"
+    if path[0] == "tracks":
+        target = names.get(path[1], path[1])
+        at = f", key at {path[6]}" if path[5:6] == ("key",) else ""
+        return f"{target}: {path[2]} over {path[3]}{at}"
+    return " ".join(str(word) for word in path)
+
+
+def _shown(flat: Flat, path: Path) -> str:
+    if path not in flat:
+        return "not there"
+    value = flat[path]
+    return value if isinstance(value, str) else json.dumps(value, ensure_ascii=False)[:120]

@@ -50,7 +50,9 @@ class Scene(models.Model):
     folder = models.CharField(max_length=80, blank=True)
     starts = models.BooleanField(default=False, help_text="a template: offered to start new scenes from")
 
-    may_edit = own = True  # not kept: what the visitor of this request may do, and whether it is his
+    # not kept: who asks, what he may do, and whether it is his
+    visitor: Any = None
+    may_edit = own = True
 
     objects = Standing()
     every = models.Manager["Scene"]()

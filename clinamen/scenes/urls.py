@@ -2,7 +2,7 @@
 
 from django.urls import path
 
-from clinamen.scenes import art_views, prepare_views, views
+from clinamen.scenes import art_views, comment_views, live_views, past_views, people_views, prepare_views, views
 
 urlpatterns = [
     path("art/<str:sha256>.svg", art_views.vector_picture, name="art-vector"),
@@ -13,6 +13,24 @@ urlpatterns = [
     path("scenes/<uuid:pk>/", views.open_scene, name="scene"),
     path("scenes/<uuid:pk>/edit/<str:name>/", views.edit, name="scene-edit"),
     path("scenes/<uuid:pk>/desk/", views.desk, name="scene-desk"),
+    path("look/<str:token>/", people_views.look, name="look"),
+    path("scenes/<uuid:pk>/people/", people_views.people, name="scene-people"),
+    path("scenes/<uuid:pk>/people/share/", people_views.share, name="scene-share"),
+    path("scenes/<uuid:pk>/people/link/", people_views.link, name="scene-link"),
+    path("scenes/<uuid:pk>/people/link/<int:link_pk>/end/", people_views.end_link, name="scene-link-end"),
+    path("scenes/<uuid:pk>/past/", past_views.past, name="scene-past"),
+    path("scenes/<uuid:pk>/past/<int:revision_pk>.webp", past_views.picture, name="scene-past-picture"),
+    path("scenes/<uuid:pk>/past/<int:revision_pk>/name/", past_views.name, name="scene-past-name"),
+    path("scenes/<uuid:pk>/past/<int:revision_pk>/restore/", past_views.restore, name="scene-past-restore"),
+    path("scenes/<uuid:pk>/kept/<int:kept>/", past_views.beside, name="scene-kept"),
+    path("scenes/<uuid:pk>/kept/<int:kept>/parts/", past_views.take_parts, name="scene-kept-parts"),
+    path("scenes/<uuid:pk>/duplicate/", past_views.duplicate, name="scene-duplicate"),
+    path("scenes/<uuid:pk>/put/", past_views.put, name="scene-put"),
+    path("scenes/<uuid:pk>/comments/", comment_views.comments, name="scene-comments"),
+    path("scenes/<uuid:pk>/comments/say/", comment_views.say, name="scene-comment-say"),
+    path("scenes/<uuid:pk>/comments/<int:comment_pk>/<str:way>/", comment_views.settle, name="scene-comment"),
+    path("scenes/<uuid:pk>/line/", live_views.line, name="scene-line"),
+    path("scenes/<uuid:pk>/present/", live_views.present, name="scene-present"),
     path("scenes/<uuid:pk>/seen/", views.seen, name="scene-seen"),
     path("scenes/<uuid:pk>/fixes/", views.fixes, name="scene-fixes"),
     path("scenes/<uuid:pk>/loops/", views.loops, name="scene-loops"),

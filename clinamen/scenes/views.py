@@ -7,6 +7,8 @@ from urllib.parse import unquote
 
 from django.contrib import messages
 from django.contrib.auth.decorators import login_required
+from django.core.paginator import Paginator
+from django.db.models import F, Func, IntegerField, Q
 from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse
@@ -48,11 +50,32 @@ def scenes(request: HttpRequest) -> HttpResponse:
     return render(request, "scenes/scenes.html", _listed(request))
 
 
+SORTS = {"changed": "-updated", "title": "title", "made": "-created"}
+A_PAGE = 24  # scenes
+
+
 def _listed(request: HttpRequest) -> dict[str, Any]:
-    """The visitor's scenes, and those in the bin."""
-    own = Scene.objects.filter(owner=owner_of(request)).select_related("head")
-    binned = Scene.every.filter(owner=owner_of(request)).exclude(binned=None).order_by("-binned")
-    return {"scenes": own, "binned": binned, "accepted": ACCEPTED}
+    """The visitor's scenes as he looks for them, those shared with him, those to start from, and those in the bin."""
+    user, asked = owner_of(request), request.GET
+    words, folder, sort = asked.get("q", "").strip()[:100], asked.get("folder", ""), asked.get("sort", "changed")
+    seen = Scene.objects.filter(Q(owner=user) | Q(shares__account=user)).values("pk")
+    found = Scene.objects.filter(pk__in=seen)
+    for word in words.split():
+        found = found.filter(Q(title__icontains=word) | Q(folder__icontains=word))
+    if folder:
+        found = found.filter(owner=user, folder=folder)
+    found = found.select_related("owner").annotate(
+        layers=Func(F("head__document__layers"), function="jsonb_array_length", output_field=IntegerField()),
+        width=F("head__document__view__width"), height=F("head__document__view__height"),
+    ).order_by(SORTS.get(sort, SORTS["changed"]), "pk")  # fmt: skip
+    folders = Scene.objects.filter(owner=user).exclude(folder="").order_by("folder").values_list("folder", flat=True)
+    return {
+        "scenes": Paginator(found, A_PAGE).get_page(asked.get("page")), "words": words, "folder": folder,
+        "folders": folders.distinct(), "starts": Scene.objects.filter(pk__in=seen, starts=True).order_by("title"),
+        "binned": Scene.every.filter(owner=user).exclude(binned=None).order_by("-binned"), "accepted": ACCEPTED,
+        "sort": sort if sort in SORTS else "changed",
+        "sorts": (("changed", "changed last"), ("title", "by title"), ("made", "newest")),
+    }  # fmt: skip
 
 
 @login_required
@@ -301,7 +324,7 @@ def history(request: HttpRequest, pk: Any, way: str) -> HttpResponse:
     """Undo or redo; `whole` asks for the page anew, from where there was none."""
     scene, choice = scene_of(request, pk), choice_of(request.POST)
     try:
-        (revise.undo if way == "undo" else revise.redo)(scene)
+        (revise.undo if way == "undo" else revise.redo)(scene, request.user)
     except BadEdit as error:
         return refused_edit(request, error)
     if request.POST.get("whole"):

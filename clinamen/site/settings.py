@@ -49,6 +49,11 @@ PROVERS = int(os.environ.get("CLINAMEN_PROVERS", "0"))
 # Whether other processes, here or on other machines, answer the same pages: what was worked out once is then shared.
 SHARES = os.environ.get("CLINAMEN_SHARES") == "1"
 
+# Whether pages hear of what others do, and how many such lines a web process holds: each keeps a thread of it.
+LIVE = os.environ.get("CLINAMEN_LIVE") == "1"
+LINES = int(os.environ.get("CLINAMEN_LINES", "80"))
+AT_ONCE = int(os.environ.get("CLINAMEN_AT_ONCE", "8"))  # requests that a web process works on at a time
+
 SECRET_KEY = os.environ.get("CLINAMEN_SECRET") or _secret()
 DEBUG = os.environ.get("CLINAMEN_DEBUG") == "1"
 DEMO = os.environ.get("CLINAMEN_DEMO") == "1"  # one click signs a visitor on loopback in as the demo user
@@ -74,6 +79,7 @@ INSTALLED_APPS = [
 MIDDLEWARE = [
     "django.middleware.security.SecurityMiddleware",
     "whitenoise.middleware.WhiteNoiseMiddleware",
+    "clinamen.site.turns.Turns",
     "csp.middleware.CSPMiddleware",
     "django.contrib.sessions.middleware.SessionMiddleware",
     "django.middleware.common.CommonMiddleware",

@@ -208,10 +208,12 @@ def test_deleting_asks_first(visitor) -> None:
     base = make_scene(page, **TWO)
     page.goto(base.rsplit("/scenes/", 1)[0] + "/")
     page.once("dialog", lambda dialog: dialog.dismiss())
-    page.click(".scene-card form button")
+    page.click(".card-menu summary")
+    page.click(".card-menu button[title^=Delete]")
     assert Scene.objects.count() == 1
     page.once("dialog", lambda dialog: dialog.accept())
-    page.click(".scene-card form button")
+    page.click(".card-menu summary")
+    page.click(".card-menu button[title^=Delete]")
     expect(page.locator(".said")).to_contain_text("Quarry was deleted")
 
 

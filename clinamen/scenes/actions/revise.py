@@ -1,5 +1,6 @@
 """Revise: an edit made on a revision becomes a new one; undo and redo move the head along the chain."""
 
+from collections.abc import Iterator
 from contextlib import suppress
 from dataclasses import dataclass
 from datetime import timedelta
@@ -12,12 +13,13 @@ from clinamen.core import document
 from clinamen.core.document import Scene as Document
 from clinamen.core.errors import BadDocument, BadEdit
 from clinamen.scenes.actions import prepare_art, thin
-from clinamen.scenes.merging import merge
+from clinamen.scenes.merging import differences, merge, with_parts
 from clinamen.scenes.models import Revision, Scene
+from clinamen.shared import live
 
 JOIN_WITHIN = timedelta(seconds=1.5)  # edits of one control that follow each other this quickly share a revision
-
-
+MOST_LOOKED_BACK = 300  # changes of others that undo looks past for one of one's own
+TOOK_BACK = "Took back: "
 NOT_KEPT = "That version is not kept aside any more: it was taken up or thrown away in another window"
 
 
@@ -87,7 +89,15 @@ def _next_number(scene: Scene) -> int:
     return (last or 0) + 1
 
 
-def _append(scene: Scene, head: Revision, data: dict[str, Any], says: str, author: Any, control: str) -> Revision:
+def _append(
+    scene: Scene,
+    head: Revision,
+    data: dict[str, Any],
+    says: str,
+    author: Any,
+    control: str,
+    undoes: Revision | None = None,
+) -> Revision:
     if data == head.document:
         return head
     joins = (
@@ -101,13 +111,15 @@ def _append(scene: Scene, head: Revision, data: dict[str, Any], says: str, autho
     before, number = (head.parent_id, head.number) if joins else (head.pk, _next_number(scene))
     parent_id = int(before or head.pk)
     revision = Revision.objects.create(
-        scene=scene, parent_id=parent_id, number=number, document=data, author=author, says=says[:300], control=control
-    )
+        scene=scene, parent_id=parent_id, number=number, document=data, author=author, says=says[:300], control=control,
+        undoes=undoes,
+    )  # fmt: skip
     Revision.objects.filter(pk=parent_id).update(ahead=revision)
     scene.head, scene.title = revision, data["title"]
     scene.save(update_fields=["head", "title", "updated"])
     if joins:
         thin.take_out(head)
+    _tell(scene, revision, author, says)
     return revision
 
 
@@ -140,24 +152,149 @@ def _kept(scene: Scene, kept_id: int) -> Revision:
     return kept
 
 
-def undo(scene: Scene) -> Revision:
-    """Move the head one back; BadEdit at the beginning."""
-    return _move(scene, "parent", "There is nothing to undo")
-
-
-def redo(scene: Scene) -> Revision:
-    """Move the head one forward again; BadEdit at the end."""
-    return _move(scene, "ahead", "There is nothing to redo")
-
-
-def _move(scene: Scene, way: str, nothing: str) -> Revision:
+def undo(scene: Scene, author: Any) -> Revision:
+    """Take back one's own last change; BadEdit where there is none, or where somebody changed the same since."""
     with transaction.atomic():
         scene = locked(scene)
-        target: Revision | None = getattr(scene.head, way)
-        if target is None:
-            raise BadEdit(nothing)
-        scene.head, scene.title = target, target.document["title"]
-        scene.save(update_fields=["head", "title", "updated"])
-        with suppress(BadDocument):  # what cannot be read can still be walked over
-            prepare_art.ask_for(scene, document.parse(target.document))
-        return target
+        own = own_last(scene, author)
+        if own is None:
+            raise BadEdit(_nothing(scene, "undo"))
+        if own.pk == scene.head_id:
+            assert own.parent is not None
+            return _moved(scene, own.parent, author, f"Undo: {own.says}")
+        return _turned(scene, own, f"{TOOK_BACK}{own.says}", author)
+
+
+def redo(scene: Scene, author: Any) -> Revision:
+    """Make what oneself took back last once more; BadEdit where there is nothing."""
+    with transaction.atomic():
+        scene = locked(scene)
+        back = own_taken_back(scene, author)
+        if back is None:
+            raise BadEdit(_nothing(scene, "redo"))
+        if scene.head is not None and back.pk == scene.head.ahead_id:
+            return _moved(scene, back, author, f"Redo: {back.says}")
+        return _turned(scene, back, f"Again: {back.says.removeprefix(TOOK_BACK)}", author)
+
+
+def _nothing(scene: Scene, way: str) -> str:
+    """What to say where there is nothing of one's own."""
+    others = scene.head is not None and (scene.head.parent_id if way == "undo" else scene.head.ahead_id)
+    return (
+        f"There is nothing of yours to {way}: the last change is another's" if others else f"There is nothing to {way}"
+    )
+
+
+def is_own(revision: Revision, author: Any, owner_id: int | None) -> bool:
+    """Whether a change is somebody's; what nobody signed is the owner's."""
+    mine = getattr(author, "pk", None)
+    return mine is not None and mine == (revision.author_id or owner_id)
+
+
+def _back_from(head: Revision | None) -> Iterator[Revision]:
+    """The changes that led to a head, the newest first, without their documents; not the first state."""
+    revision = head
+    for _ in range(MOST_LOOKED_BACK):
+        if revision is None or revision.parent_id is None:
+            return
+        yield revision
+        revision = Revision.objects.defer("document").filter(pk=revision.parent_id).first()
+
+
+def own_last(scene: Scene, author: Any) -> Revision | None:
+    """One's own last change that still stands: what undo takes back."""
+    gone: set[int] = set()
+    for revision in _back_from(scene.head):
+        if revision.pk in gone or not is_own(revision, author, scene.owner_id):
+            continue
+        if revision.undoes_id is None:
+            return revision
+        gone.add(revision.undoes_id)
+    return None
+
+
+def _is_redo(revision: Revision) -> bool:
+    """A change that takes back the taking back of another."""
+    return revision.undoes is not None and revision.undoes.undoes_id is not None
+
+
+def own_taken_back(scene: Scene, author: Any) -> Revision | None:
+    """What redo does: the revision ahead, if it is one's own, or the taking back that is to be turned round."""
+    head = scene.head
+    if head is None:
+        return None
+    if head.ahead is not None:
+        return head.ahead if is_own(head.ahead, author, scene.owner_id) else None
+    gone: set[int] = set()
+    for revision in _back_from(head):
+        if not is_own(revision, author, scene.owner_id):
+            continue
+        if revision.undoes_id is None:
+            return None  # a new change of one's own: what was taken back before it is left
+        if _is_redo(revision):
+            gone.add(revision.undoes_id)
+        elif revision.pk not in gone:
+            return revision
+    return None
+
+
+def _turned(scene: Scene, change: Revision, says: str, author: Any) -> Revision:
+    """What a change did, the other way round, on the head: what others did since stays."""
+    assert scene.head is not None and change.parent is not None
+    back = _valid(merge(change.document, change.parent.document, scene.head.document))
+    if back is None:
+        raise BadEdit(
+            f"“{change.says}” cannot be taken back alone: the same was changed by somebody else since. "
+            "An older state can be restored in the history"
+        )
+    revision = _append(scene, scene.head, back, says, author, "", undoes=change)
+    prepare_art.ask_for(scene, document.parse(back))
+    return revision
+
+
+def _moved(scene: Scene, target: Revision, author: Any, says: str) -> Revision:
+    scene.head, scene.title = target, target.document["title"]
+    scene.save(update_fields=["head", "title", "updated"])
+    _tell(scene, target, author, says)
+    with suppress(BadDocument):  # what cannot be read can still be walked over
+        prepare_art.ask_for(scene, document.parse(target.document))
+    return target
+
+
+def restore(scene: Scene, pk: int, author: Any) -> Revision:
+    """Make an older state the newest; undo leads back. BadEdit where it is not kept any more."""
+    with transaction.atomic():
+        scene = locked(scene)
+        old = scene.revisions.filter(pk=pk, refused=False).first()
+        data = _valid(old.document) if old else None
+        if old is None or data is None:
+            raise BadEdit("That state is not kept any more; load the history again")
+        assert scene.head is not None
+        revision = _append(
+            scene, scene.head, data, f"Restored: revision {old.number}, {old.name or old.says}", author, ""
+        )
+        prepare_art.ask_for(scene, document.parse(data))
+    return revision
+
+
+def take_parts(scene: Scene, kept_id: int, wanted: set[str], author: Any) -> Revision:
+    """Take over chosen parts of a version that was kept aside. BadEdit where none are chosen or they do not fit."""
+    with transaction.atomic():
+        scene = locked(scene)
+        kept = _kept(scene, kept_id)
+        assert scene.head is not None
+        base = kept.parent.document if kept.parent else scene.head.document
+        parts = [part for part in differences(base, kept.document, scene.head.document) if part.key in wanted]
+        if not parts:
+            raise BadEdit("Take over: nothing was chosen; tick what shall be taken over")
+        data = _valid(with_parts(kept.document, scene.head.document, parts))
+        if data is None:
+            raise BadEdit("What was chosen does not fit the scene as it is now; choose other parts")
+        revision = _append(scene, scene.head, data, f"{kept.says}, in part"[:300], author, "")
+        prepare_art.ask_for(scene, document.parse(data))
+    return revision
+
+
+def _tell(scene: Scene, revision: Revision, author: Any, says: str) -> None:
+    by = getattr(author, "username", "") or ""
+    live.tell(scene.pk, "changed", revision=revision.pk, by=by[:150], says=says[:200])

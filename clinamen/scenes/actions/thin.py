@@ -2,8 +2,8 @@
 
 The rule. A state can be reached when undo leads to it from the head, or redo does. All of those stay, however many. A
 nudge that another nudge of the same control took the place of is taken out at once. A line that was undone and then left
-by a new edit stays for KEPT, and is taken out after that. Versions kept aside after a conflict, and revisions that an
-export was made of, stay.
+by a new edit stays for KEPT, and is taken out after that. Versions kept aside after a conflict, revisions that an export
+was made of, and those with a name stay.
 """
 
 from datetime import timedelta
@@ -45,6 +45,6 @@ def reachable() -> set[int]:
 
 def thin() -> int:
     """Take out what nobody can reach and is older than KEPT; returns how many rows that were."""
-    old = Revision.objects.filter(refused=False, created__lt=timezone.now() - KEPT).defer("document")
+    old = Revision.objects.filter(refused=False, name="", created__lt=timezone.now() - KEPT).defer("document")
     kept = reachable()
     return sum(take_out(revision) for revision in old.order_by("-pk").iterator() if revision.pk not in kept)

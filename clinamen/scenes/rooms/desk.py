@@ -33,6 +33,7 @@ from clinamen.core.motion.hands import Hand, hands
 from clinamen.core.pictures.shelf import ArtShelf
 from clinamen.core.pictures.telling import Telling
 from clinamen.core.registry import Registry
+from clinamen.scenes.actions.revise import own_last, own_taken_back
 from clinamen.scenes.models import Revision, Scene
 from clinamen.scenes.proving import Asked, proved
 from clinamen.scenes.shelf import pictures_of, shelf_of
@@ -288,13 +289,16 @@ class Desk:
 
     # --- history -----------------------------------------------------------------------------------------------------
 
-    @property
+    @cached_property
     def undo_says(self) -> str:
-        return self.revision.says if self.revision.parent_id else ""
+        """What undo takes back: the visitor's own last change."""
+        own = own_last(self.scene, self.scene.visitor or self.scene.owner)
+        return own.says if own else ""
 
-    @property
+    @cached_property
     def redo_says(self) -> str:
-        return self.revision.ahead.says if self.revision.ahead else ""
+        own = own_taken_back(self.scene, self.scene.visitor or self.scene.owner)
+        return own.says if own else ""
 
     @cached_property
     def kept_aside(self) -> list[Revision]:

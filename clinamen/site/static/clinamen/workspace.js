@@ -2,8 +2,10 @@
 import './lib/fixes.js';
 import './lib/keys.js';
 import './lib/numbers.js';
+import './parts/comments.js';
 import './parts/divider.js';
 import './parts/drawing.js';
+import './parts/live.js';
 import {root, verdict} from './lib/queue.js';
 import {goThere} from './parts/drivers.js';
 import {stage, takeStage} from './parts/view.js';

@@ -20,6 +20,12 @@ export function send(verb, path, values) {
   line = line.then(ask, ask);
   return line;
 }
+/** See the newest state, in its turn, if by then it still is `needed`. @param {() => boolean} needed */
+export function catchUp(needed) {
+  const ask = () => (needed() ? htmx.ajax('GET', `/scenes/${scene}/desk/`, {...asker('asks-in-line'), values: choice()}) : undefined);
+  line = line.then(ask, ask);
+  return line;
+}
 /** Make an edit. @param {string} name @param {Record<string, unknown>} values */
 export const edit = (name, values) => send('POST', `/scenes/${scene}/edit/${name}/`, values);
 /** See something else: another layer, drawing or step. @param {Record<string, unknown>} values */

@@ -1,0 +1,32 @@
+// Comments: how many are open is counted in the bar; what a new one is pinned to is what is chosen and where the drivers stand.
+import {choice, look, root, scene} from '../lib/queue.js';
+import {at} from './view.js';
+
+const counted = () => {
+  const open = Number(document.getElementById('comments').dataset.open ?? 0);
+  document.getElementById('comments-count').textContent = open ? ` (${open})` : '';
+};
+document.addEventListener('htmx:afterSettle', counted);
+document.addEventListener('htmx:configRequest', (event) => {
+  if (!event.detail.elt.matches?.('[data-comment-form]')) return;
+  const finding = document.querySelector('[data-finding]')?.getAttribute('data-finding') ?? '';
+  Object.assign(event.detail.parameters, at, {layer: choice().chosen, finding});
+});
+document.addEventListener('comments-changed', () => {
+  const written = document.getElementById('comment-text')?.value || document.activeElement?.closest?.('#comments');
+  if (!written) htmx.ajax('GET', `/scenes/${scene}/comments/`, {target: '#comments', swap: 'outerHTML', source: '#comments'});
+});
+document.addEventListener('click', (event) => {
+  const layer = event.target.closest?.('[data-choose-layer]')?.dataset.chooseLayer;
+  if (layer) look({layer, chosen: layer});
+});
+// Who may only look sees every field and can set none.
+if ('looks' in root.dataset) {
+  const still = () => {
+    for (const field of document.querySelectorAll('.readout-side :is(input, select, textarea, button), .title-form input, [hx-post*="/edit/"], #undo, #redo')) {
+      if (!field.closest('.driver-bar, #comments')) field.setAttribute('disabled', '');
+    }
+  };
+  still();
+  document.addEventListener('htmx:afterSettle', still);
+}

@@ -1,0 +1,80 @@
+"""Two windows on one scene: what one does shows in the other, with who is there; what is typed there stays."""
+
+import time
+
+import pytest
+
+from clinamen.scenes.models import Scene, Share
+from clinamen.shared import live
+from tests.conftest import until
+from tests.web.conftest import png, upload
+
+pytestmark = pytest.mark.django_db(transaction=True)
+
+
+@pytest.fixture
+def lines(settings):
+    """Pages hear of what others do."""
+    settings.LIVE = True
+    yield
+    live.stop()
+
+
+@pytest.fixture
+def windows(visitor, chromium, live_server, lines, django_user_model, client):
+    """Ada's and Ben's windows on a scene of Ada's."""
+    ada = django_user_model.objects.get()
+    ben = django_user_model.objects.create_user("ben", password="another-passphrase")
+    client.force_login(ada)
+    files = [upload(f"{n}-layer.png", png(seed=n)) for n in (1, 2)]
+    client.post("/scenes/new/", {"title": "Two", "width": "320", "height": "180", "files": files})
+    scene = Scene.objects.get()
+    Share.objects.create(scene=scene, account=ben, may="edit")
+    client.force_login(ben)
+    context = chromium.new_context(viewport={"width": 1280, "height": 800})
+    context.add_cookies([{"name": "sessionid", "value": client.cookies["sessionid"].value, "url": live_server.url}])
+    other = context.new_page()
+    for page in (visitor, other):
+        page.goto(f"{live_server.url}/scenes/{scene.pk}/depth/")
+        page.wait_for_selector("#desk[data-live=heard]")
+    yield visitor, other, scene
+    context.close()
+
+
+def test_a_change_shows_in_the_other_window_with_whose_it_is(windows) -> None:
+    ada, ben, _ = windows
+    ada.wait_for_selector("#present .present >> text=Be")
+    ben.fill("input.title", "Of Ben")
+    begun = time.monotonic()
+    ben.keyboard.press("Tab")
+    until(ada, "() => document.getElementById('heard').textContent.includes('ben: Renamed to Of Ben')")
+    assert time.monotonic() - begun < 10, "awaited, not measured: bench/load.py has the figures"
+    assert ada.locator("#undo").is_disabled(), "it is not Ada's to take back"
+    assert not ben.locator("#undo").is_disabled()
+    ben.locator(".rung").first.click()
+    until(ada, "() => document.querySelector('#present .present').title.includes('at ')")
+
+
+def test_what_is_being_typed_is_not_taken_away(windows) -> None:
+    ada, ben, scene = windows
+    field = ada.locator("input.title")
+    field.click()
+    ada.keyboard.type(" and more")
+    ben.locator(".rung").first.focus()
+    ben.keyboard.press("ArrowUp")
+    until(ben, "() => !document.getElementById('undo').disabled")
+    ada.wait_for_timeout(600)
+    assert field.input_value() == "Two and more"
+    ada.keyboard.press("Tab")
+    until(ada, "() => document.getElementById('undo').title.includes('Two and more')")
+    scene.refresh_from_db()
+    assert scene.title == "Two and more" and scene.revisions.filter(refused=False).count() == 3, "both stand"
+
+
+def test_comments_are_counted_where_they_are_not_written(windows) -> None:
+    ada, ben, _ = windows
+    ada.click("#comments-fold summary")
+    ada.fill("#comment-text", "Too near")
+    ada.click("[data-comment-form] button")
+    ada.wait_for_selector(".comment >> text=Too near")
+    until(ben, "() => document.getElementById('comments-count').textContent.includes('1')")

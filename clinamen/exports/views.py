@@ -15,6 +15,7 @@ from clinamen.exports.actions.shoot import again, ask, call_off, progress, remov
 from clinamen.exports.models import Export
 from clinamen.exports.ranged import ranged
 from clinamen.exports.tasks import defer_part, make_export, put_first
+from clinamen.scenes import quota
 from clinamen.scenes.access import owner_of, scene_of, visitor
 from clinamen.scenes.models import Scene
 from clinamen.scenes.workers import anybody_works
@@ -40,6 +41,8 @@ def new(request: HttpRequest, pk: Any) -> HttpResponse:
     error = ""
     assert scene.head_id is not None
     try:
+        running = Export.objects.filter(scene__owner=scene.owner, status__in=quota.RUNNING).count()
+        quota.room_for_a_job(scene.owner, running)
         options = read_options(EXPORTS[kind].options, request.POST.dict()).model_dump()
         if EXPORTS[kind].in_parts:
             ask(scene, options, only_draft=bool(request.POST.get("draft")), defer=defer_part)

@@ -37,6 +37,7 @@ from clinamen.core.pictures.reading import decode
 from clinamen.core.prep.match import statistics
 from clinamen.core.quantities import counted, number, whole
 from clinamen.core.readable import with_room
+from clinamen.scenes import quota
 from clinamen.scenes.access import scene_of, scenes_seen, visitor
 from clinamen.scenes.actions import bring_actor, bring_font, bring_in, revise
 from clinamen.scenes.answers import base_id, base_of, choice_of, parts, refused_edit, saved
@@ -58,6 +59,7 @@ def add_layers(request: HttpRequest, pk: Any) -> HttpResponse:
     base = base_of(scene, request.POST.dict())
     current = document.parse(base.document)
     wishes = bring_in.Wishes.of(request.POST)
+    quota.room_for(scene.owner, sum(file.size or 0 for file in request.FILES.getlist("files")))
     edited, result = bring_in.more_layers(scene, current, request.FILES.getlist("files"), wishes)
     said = [*result.refused, *result.notes]
     added = len(edited.layers) - len(current.layers)
@@ -109,6 +111,7 @@ def look_again(request: HttpRequest, pk: Any) -> HttpResponse:
     try:
         if not files:
             raise BadEdit("files: none were chosen; drop the pictures that were changed")
+        quota.room_for(scene.owner, sum(file.size or 0 for file in files))
         again = bring_in.look_again(scene, current, files)
     except ClinamenError as error:
         return refused_edit(request, error)

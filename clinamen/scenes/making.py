@@ -13,6 +13,7 @@ from clinamen.core.cached import cached_property
 from clinamen.core.document import Layer
 from clinamen.core.document import Scene as Document
 from clinamen.core.pictures.shelf import ArtShelf
+from clinamen.scenes import quota
 from clinamen.scenes.access import scene_of, visitor
 from clinamen.scenes.actions import revise
 from clinamen.scenes.actions.dropped import Dropped
@@ -64,6 +65,7 @@ def making(make: Callable[[Asked], Made]) -> Callable[..., HttpResponseBase]:
 
         def save() -> tuple[str, Choice]:
             current = document.parse(base_of(scene, values).document)
+            quota.room_for(scene.owner, sum(file.size or 0 for file in request.FILES.getlist("files")))
             made = make(Asked(scene, current, choice, values, request.FILES.getlist("files")))
             revise.revise(scene, base_id(scene, values), made.edited, made.says, request.user)
             return " · ".join([made.says, *made.notes]), replace(choice, layer=made.layer or choice.layer)

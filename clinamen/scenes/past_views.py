@@ -10,6 +10,7 @@ from django.views.decorators.cache import cache_control
 from django.views.decorators.http import require_GET, require_POST
 
 from clinamen.core.errors import ClinamenError
+from clinamen.scenes import quota
 from clinamen.scenes.access import own_scene, owner_of, scene_of, visitor
 from clinamen.scenes.actions import copying, revise
 from clinamen.scenes.merging import differences
@@ -107,9 +108,13 @@ def duplicate(request: HttpRequest, pk: Any) -> HttpResponse:
     """A copy of one's own, of a scene that one may look at."""
     if not request.user.is_authenticated:
         return redirect("sign-in")
-    copy = copying.duplicate(
-        scene_of(request, pk, changes=False), owner_of(request), request.POST.get("title", "").strip()
-    )
+    scene, owner = scene_of(request, pk, changes=False), owner_of(request)
+    try:
+        quota.room_for(owner, scenes_more=1)
+    except ClinamenError as error:
+        messages.warning(request, str(error))
+        return redirect("scenes")
+    copy = copying.duplicate(scene, owner, request.POST.get("title", "").strip())
     return redirect("scene-room", pk=copy.pk, room="depth")
 
 

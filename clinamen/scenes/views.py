@@ -31,7 +31,7 @@ from clinamen.core.motion.moves import MOVES
 from clinamen.core.quantities import number, plain, whole
 from clinamen.core.reports import REPORTS, Proved
 from clinamen.core.stride import measured, slide_of
-from clinamen.scenes import answering
+from clinamen.scenes import answering, quota
 from clinamen.scenes.access import own_scene, owner_of, scene_of, visitor
 from clinamen.scenes.actions import bring_in, revise
 from clinamen.scenes.answers import base_id, base_of, choice_of, context_of, page, parts, refused_edit, saved
@@ -89,6 +89,7 @@ def new(request: HttpRequest) -> HttpResponse:
         size = [int(number(typed[s], s, 1, document.MAX_VIEW, "px")) if typed[s] else None for s in ("width", "height")]
         if not files:
             raise BadEdit("files: none were chosen; drop pictures, a ZIP of them, or one .ora file")
+        quota.room_for(request.user, sum(file.size or 0 for file in files), scenes_more=1)
         wishes = bring_in.Wishes.of(typed)
         done = bring_in.new_scene(request.user, typed["title"][:200], size[0], size[1], files, wishes)
         refused = done.refused

@@ -81,6 +81,8 @@ MIDDLEWARE = [
     "whitenoise.middleware.WhiteNoiseMiddleware",
     "clinamen.site.turns.Turns",
     "csp.middleware.CSPMiddleware",
+    "clinamen.site.bodies.Bodies",
+    "django.middleware.http.ConditionalGetMiddleware",
     "django.contrib.sessions.middleware.SessionMiddleware",
     "django.middleware.common.CommonMiddleware",
     "django.middleware.csrf.CsrfViewMiddleware",
@@ -202,3 +204,9 @@ PROCRASTINATE_READONLY_MODELS = False  # an export that is wanted first gets its
 # Exports are taken away when they are older than so many days, and the oldest when all together take more room than that.
 EXPORTS_DAYS = float(os.environ.get("CLINAMEN_EXPORTS_DAYS", "30"))
 EXPORTS_GIGABYTES = float(os.environ.get("CLINAMEN_EXPORTS_GIGABYTES", "20"))
+
+# How much an account may have, and how large a request may be.
+QUOTA_GIGABYTES = float(os.environ.get("CLINAMEN_QUOTA_GIGABYTES", "50"))
+QUOTA_SCENES = int(os.environ.get("CLINAMEN_QUOTA_SCENES", "2000"))
+QUOTA_JOBS = int(os.environ.get("CLINAMEN_QUOTA_JOBS", "24"))
+BODY_MEGABYTES = float(os.environ.get("CLINAMEN_BODY_MEGABYTES", "2048"))

@@ -71,7 +71,7 @@ document.addEventListener('htmx:sendError', (event) => say('The server does not 
 document.addEventListener('htmx:responseError', (event) => {
   const {status, responseText} = event.detail.xhr;
   if (status === 403) say('You are signed out. Sign in again in another tab, then repeat what you did last.', event.detail);
-  else if ([500, 503, 507].includes(status) && responseText.length < 400) say(responseText, event.detail);
+  else if ([413, 500, 503, 507].includes(status) && responseText.length < 400) say(responseText, event.detail);
   else say(`The server could not do that (${status}). Reload the page and try again.`, event.detail);
 });
 // Who asks again and again how something stands goes on asking when an answer did not come.

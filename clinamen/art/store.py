@@ -2,8 +2,7 @@
 
 import errno
 import hashlib
-import os
-import tempfile
+import time
 from collections.abc import Callable
 from contextlib import suppress
 from html import escape
@@ -11,10 +10,11 @@ from pathlib import Path
 
 import numpy as np
 from django.conf import settings
-from django.core.files.storage import default_storage
 from django.utils import timezone
 from PIL import Image, ImageDraw
 
+from clinamen.art import files
+from clinamen.art.files import write_file
 from clinamen.art.models import Picture
 from clinamen.core.arrays import Pixels
 from clinamen.core.bounds.opaque import OpaqueSet, opaque_set
@@ -27,8 +27,11 @@ from clinamen.shared.memory import opened, sealed
 
 SETS = 1  # of how opaque sets are worked out: kept ones of another are made anew
 FULL = (errno.ENOSPC, errno.EDQUOT)  # what the system says where there is no room
+BELIEVED, BELIEVED_FOR = 20_000, 60.0  # files of a bucket that are taken to be there still, and for how many seconds
 STRIP_SIZES = (1024, 2048, 4096)  # the same of an actor's strip
 SIZES = (160, 400, 800, 1600)  # longest side in px of art for the screen: cards, and the view at three finenesses
+
+_seen: dict[str, float] = {}
 
 
 def keep(data: bytes, name: str) -> Picture:
@@ -38,7 +41,7 @@ def keep(data: bytes, name: str) -> Picture:
     # kept anew: what is swept away is what nobody has kept for a day
     if found and Picture.objects.filter(pk=found.pk).update(created=timezone.now()):
         if is_lost(found):  # the same file brought in again heals what was lost
-            write(found.name, data)
+            files.write(found.name, data)
         return found
     head = inspect(data, name)
     pixels = decode(data, name)  # a file that cannot be decoded whole never enters the store
@@ -47,7 +50,7 @@ def keep(data: bytes, name: str) -> Picture:
         sha256=sha256, width=pixels.shape[1], height=pixels.shape[0], format=head.format, size=len(data),
         coverage=opaque.area, shows=list(trim_box(pixels)) if pixels[..., 3].any() else None,
     )  # fmt: skip
-    write(picture.name, data)
+    files.write(picture.name, data)
     picture, _ = Picture.objects.get_or_create(sha256=sha256, defaults={
         field: getattr(picture, field) for field in ("width", "height", "format", "size", "coverage", "shows")
     })  # fmt: skip
@@ -58,19 +61,18 @@ def keep_original(data: bytes) -> str:
     """Keep a file that art was taken out of, as it came; returns its SHA-256."""
     sha256 = hashlib.sha256(data).hexdigest()
     name = original_name(sha256)
-    if not default_storage.exists(name) or default_storage.size(name) != len(data):
-        write(name, data)
+    if files.size(name) != len(data):
+        files.write(name, data)
     else:
-        os.utime(default_storage.path(name))
+        files.keep_young(name)
     return sha256
 
 
 def read_original(sha256: str) -> bytes | None:
     """A file as it came; None where it is gone."""
     try:
-        with default_storage.open(original_name(sha256), "rb") as file:
-            return bytes(file.read())
-    except OSError:
+        return files.read(original_name(sha256))
+    except FileNotFoundError:
         return None
 
 
@@ -79,45 +81,32 @@ def original_name(sha256: str) -> str:
     return f"originals/{sha256[:2]}/{sha256}"
 
 
-def write(name: str, data: bytes) -> None:
-    """Write a file of the store."""
-    write_file(Path(default_storage.path(name)), data)
-
-
-def write_file(path: Path, data: bytes) -> None:
-    """Write a file so that it is either there whole or not at all."""
-    path.parent.mkdir(parents=True, exist_ok=True)
-    handle, temporary = tempfile.mkstemp(dir=path.parent, prefix=".new-")
-    with os.fdopen(handle, "wb") as file:
-        file.write(data)
-        file.flush()
-        os.fsync(file.fileno())
-    os.replace(temporary, path)
-
-
 class Lost(BadArt):
     """A picture's file is not in the store any more, or is not what was brought in."""
 
 
 def is_lost(picture: Picture) -> bool:
     """True where a picture's file is missing, or not as long as it was."""
-    try:
-        return bool(default_storage.size(picture.name) != picture.size)
-    except OSError:
-        return True
+    if time.monotonic() < _seen.get(picture.name, 0.0):
+        return False
+    lost = files.size(picture.name) != picture.size
+    if not lost and files.folder() is None:  # a bucket is far: it is believed for a while
+        if len(_seen) > BELIEVED:
+            _seen.clear()
+        _seen[picture.name] = time.monotonic() + BELIEVED_FOR
+    return lost
 
 
 def read(picture: Picture, file: str = "") -> bytes:
     """A picture's file, called `file` in what goes wrong. A damaged one is put aside: from then on it is known to be lost."""
     try:
-        with default_storage.open(picture.name, "rb") as opened:
-            data = bytes(opened.read())
+        data = files.read(picture.name)
     except FileNotFoundError:
         data = b""
     if hashlib.sha256(data).hexdigest() != picture.sha256:
+        _seen.pop(picture.name, None)
         if data:
-            path = Path(default_storage.path(picture.name))
-            path.replace(path.with_name(f"{path.name}.damaged"))
+            files.put_aside(picture.name)
         raise Lost(
             f"{file or picture.sha256[:12]}: its file was lost or damaged in the store; bring the same file in again"
         )
@@ -167,22 +156,39 @@ def _reduced(key: str, longest: int, mirrored: str, make: Callable[[], Pixels]) 
 
 
 class PreparedArt:
-    """Prepared pictures by key, on disk: shared by web server and worker, and never the only copy of anything."""
+    """Prepared pictures by key: shared by web servers and workers, and never the only copy of anything. Where the store is a
+    bucket each machine keeps what it used beside it."""
 
     def _path(self, key: str) -> Path:
-        return Path(settings.VAR) / "prepared" / key[:2] / f"{key}.png"
+        return Path(settings.VAR) / prepared_name(key)
 
     def has(self, key: str) -> bool:
-        return self._path(key).exists()
+        return self._path(key).exists() or (files.folder() is None and files.size(prepared_name(key)) is not None)
 
     def load(self, key: str) -> Pixels | None:
         try:
-            return decode_own(self._path(key).read_bytes())
+            return decode_own(self._data(key))
         except (OSError, ValueError):
             return None
 
+    def _data(self, key: str) -> bytes:
+        path = self._path(key)
+        if files.folder() is not None or path.exists():
+            return path.read_bytes()
+        data = files.read(prepared_name(key))
+        write_file(path, data)
+        return data
+
     def keep(self, key: str, pixels: Pixels) -> None:
-        write_file(self._path(key), encode_png(pixels, level=1))
+        data = encode_png(pixels, level=1)
+        write_file(self._path(key), data)
+        if files.folder() is None:
+            files.write(prepared_name(key), data)
+
+
+def prepared_name(key: str) -> str:
+    """Name of a prepared picture, below var/ and in a bucket."""
+    return f"prepared/{key[:2]}/{key}.png"
 
 
 class KeptSets:

@@ -4,13 +4,13 @@ import hashlib
 import json
 from typing import Any
 
-from django.core.files.storage import default_storage
 from django.http import FileResponse, Http404, HttpRequest, HttpResponse, HttpResponseBase, JsonResponse
 from django.shortcuts import get_object_or_404, render
 from django.utils.cache import patch_cache_control
 from django.views.decorators.cache import cache_control
 from django.views.decorators.http import require_GET, require_POST
 
+from clinamen.art import files
 from clinamen.art.models import Picture
 from clinamen.art.store import (
     SIZES,
@@ -201,7 +201,7 @@ def shadow(asked: Asked) -> Made:
 def source(request: HttpRequest, pk: Any, source_pk: int) -> FileResponse:
     """A file that layers were taken out of, as it came."""
     found = get_object_or_404(scene_of(request, pk).sources, pk=source_pk)
-    return FileResponse(default_storage.open(original_name(found.sha256)), as_attachment=True, filename=found.name)
+    return FileResponse(files.opened(original_name(found.sha256)), as_attachment=True, filename=found.name)
 
 
 @visitor

@@ -8,7 +8,7 @@ from pathlib import Path
 import numpy as np
 from django.conf import settings
 
-from clinamen.art.store import write_file
+from clinamen.art.files import write_file
 from clinamen.core.arrays import Pixels
 from clinamen.core.checks.base import Finding
 from clinamen.core.drawing.marked import marked

@@ -11,6 +11,7 @@ from django.http import HttpRequest, HttpResponse
 from django.middleware.csrf import get_token
 from django.template.loader import render_to_string
 
+from clinamen.art.files import StoreAway
 from clinamen.art.store import FULL
 
 SAFE = "All that was saved is safe; what you did last is not saved yet."
@@ -32,6 +33,8 @@ def cause_of(error: BaseException | None) -> Cause:
     while seen is not None:
         if isinstance(seen, OSError) and seen.errno in FULL:
             return Cause("The disk is full", f"There is no space left where Clinamen keeps its files. {SAFE}", 507)
+        if isinstance(seen, StoreAway):
+            return Cause("The store of files does not answer", f"It is stopped, or the way to it is. {SAFE}")
         if isinstance(seen, OperationalError | InterfaceError):
             return _database(seen)
         seen = seen.__cause__ or seen.__context__

@@ -148,7 +148,9 @@ def _files(scene: Scene) -> Iterator[tuple[str, bytes]]:
             yield art.file, store.read(art.picture, art.file)
         except ClinamenError as error:
             yield f"{art.file}.lost.txt", str(error).encode()
-    came = [(row.name, row.sha256) for row in scene.sources.all()] + [(row.file, row.sha256) for row in scene.fonts.all()]
+    came = [(row.name, row.sha256) for row in scene.sources.all()] + [
+        (row.file, row.sha256) for row in scene.fonts.all()
+    ]
     for index, (name, sha256) in enumerate(came):
         data = store.read_original(sha256)
         if data is not None:

@@ -9,7 +9,8 @@ from django.conf import settings
 from django.db import connection
 from django.http import HttpRequest, HttpResponse, JsonResponse
 
-from clinamen.art.store import write_file
+from clinamen.art import files
+from clinamen.art.files import write_file
 from clinamen.scenes.workers import anybody_works
 
 LEAST = 50_000_000  # bytes that must be free where files are kept
@@ -41,6 +42,8 @@ def _database() -> str:
 
 
 def _store() -> str:
+    if files.folder() is None:
+        files.write("ready", b"well")  # raises where the bucket does not answer
     place = Path(settings.VAR) / f"ready-{os.getpid()}"
     write_file(place, b"well")
     place.unlink()

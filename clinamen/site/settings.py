@@ -4,6 +4,7 @@ import os
 import secrets
 from datetime import timedelta
 from pathlib import Path
+from typing import Any
 
 from csp.constants import NONE, SELF
 
@@ -147,8 +148,27 @@ LOGOUT_REDIRECT_URL = "sign-in"
 
 STATIC_URL = "/static/"
 WHITENOISE_USE_FINDERS = True
+
+
+def _store() -> dict[str, Any]:
+    """Where files are kept: a folder of this machine, or a bucket that machines share; the keys to it come from the environment,
+    or from wherever boto3 looks for them."""
+    bucket = os.environ.get("CLINAMEN_BUCKET")
+    if not bucket:
+        return {"BACKEND": "django.core.files.storage.FileSystemStorage", "OPTIONS": {"location": VAR / "store"}}
+    from botocore.config import Config
+
+    patience = Config(connect_timeout=2, read_timeout=20, retries={"max_attempts": 2, "mode": "standard"})
+    told = {"bucket_name": bucket, "default_acl": None, "file_overwrite": True, "client_config": patience}
+    told |= {"location": "", "region_name": os.environ.get("CLINAMEN_BUCKET_REGION") or None}
+    told |= {"endpoint_url": os.environ.get("CLINAMEN_BUCKET_ADDRESS") or None}
+    told |= {"access_key": os.environ.get("CLINAMEN_BUCKET_KEY") or None}
+    told |= {"secret_key": os.environ.get("CLINAMEN_BUCKET_SECRET") or None}
+    return {"BACKEND": "storages.backends.s3.S3Storage", "OPTIONS": told}
+
+
 STORAGES = {
-    "default": {"BACKEND": "django.core.files.storage.FileSystemStorage", "OPTIONS": {"location": VAR / "store"}},
+    "default": _store(),
     "staticfiles": {"BACKEND": "django.contrib.staticfiles.storage.StaticFilesStorage"},
 }
 DATA_UPLOAD_MAX_MEMORY_SIZE = 8 * 1024 * 1024

@@ -1,14 +1,13 @@
 """Make: build an export of a revision and pack it; run by the worker."""
 
 import io
-import shutil
 import time
 import zipfile
 
-from django.core.files.storage import default_storage
 from django.utils import timezone
 
-from clinamen.art.store import FULL, write
+from clinamen.art import files
+from clinamen.art.store import FULL
 from clinamen.core import document
 from clinamen.core.errors import BadEdit, ClinamenError
 from clinamen.core.exchange.names import id_from_name
@@ -41,20 +40,20 @@ def make(export: Export) -> None:
         scene, kind = document.parse(export.revision.document), EXPORTS[export.kind]
         options = checked(kind.options, export.options)
         shelf = shelf_of(pictures_of(export.scene), scene)
-        files = kind.build(scene, shelf, options, Told(_teller(export)), _more(export))
+        built = kind.build(scene, shelf, options, Told(_teller(export)), _more(export))
         stem = id_from_name(scene.title, ())
         if kind.single:
-            ((name, data),) = files.items()
+            ((name, data),) = built.items()
         else:
-            data, name = zipped(files, f"{stem}-{export.kind}"), f"{stem}-{export.kind}.zip"
+            data, name = zipped(built, f"{stem}-{export.kind}"), f"{stem}-{export.kind}.zip"
         export.file = f"exports/{export.pk}/{name}"
-        write(export.file, data)
+        files.write(export.file, data)
         export.size = len(data)
-        export.contents = [[file, len(content)] for file, content in sorted(files.items())]
-        export.budget = kind.budget(files)
+        export.contents = [[file, len(content)] for file, content in sorted(built.items())]
+        export.budget = kind.budget(built)
         export.status = Export.Status.DONE
     except CalledOff:
-        shutil.rmtree(default_storage.path(export.folder), ignore_errors=True)
+        files.clear(export.folder)
         return
     except GONE:
         raise
@@ -76,7 +75,7 @@ def _ended(export: Export) -> None:
     export.finished = timezone.now()
     told = {f: getattr(export, f) for f in ("status", "says", "file", "size", "contents", "budget", "finished")}
     if not Export.objects.filter(pk=export.pk, status=Export.Status.WORKING).update(**told, share=1.0):
-        shutil.rmtree(default_storage.path(export.folder), ignore_errors=True)
+        files.clear(export.folder)
 
 
 def _more(export: Export) -> list[tuple[document.Scene, ArtShelf]]:

@@ -1,18 +1,18 @@
 """Shoot: a film's ranges made by whichever workers have time, and put together by the one that is done last."""
 
 import base64
-import shutil
 import time
 from collections.abc import Callable, Sequence
+from contextlib import ExitStack
 from datetime import timedelta
 from pathlib import Path
 from typing import Any
 
 import numpy as np
-from django.core.files.storage import default_storage
 from django.db import transaction
 from django.utils import timezone
 
+from clinamen.art import files
 from clinamen.art.store import FULL, fitted
 from clinamen.core import document
 from clinamen.core.arrays import Pixels
@@ -21,7 +21,6 @@ from clinamen.core.exchange.names import id_from_name
 from clinamen.core.exports import EXPORTS
 from clinamen.core.exports.base import checked
 from clinamen.core.exports.film import film
-from clinamen.core.film.coder import beside
 from clinamen.core.film.film import Film
 from clinamen.core.pictures.encoding import encode_jpeg
 from clinamen.exports.actions.make import CalledOff, zipped
@@ -83,7 +82,7 @@ def _make(part: Part) -> None:
         )
         scene = document.parse(part.export.revision.document)
         shelf = shelf_of(pictures_of(part.export.scene), scene)
-        with beside(Path(default_storage.path(part.file))) as path:
+        with files.making(part.file) as path:
             made.make_part(path, (part.first, part.last), shelf, _teller(part))
             if part.number is None:  # a draft is a film already
                 whole = path.with_name(f"whole{made.made_as.ending}")
@@ -188,29 +187,30 @@ def _together(export: Export, ranges: Sequence[Part]) -> None:
     made = _film(export)
     if not ranges:
         draft = Export.objects.get(pk=export.pk).draft
-        _done(export, draft, [[Path(draft).name, default_storage.size(draft)]], f"{made.draft().says}, a draft")
+        _done(export, draft, [[Path(draft).name, files.size(draft) or 0]], f"{made.draft().says}, a draft")
         return
     stem = id_from_name(document.parse(export.revision.document).title, ())
-    parts = [(Path(default_storage.path(part.file)), part.frames) for part in ranges]
     many = made.made_as.many
     file = f"{export.folder}/{stem}-film{'.zip' if many else made.made_as.ending}"
-    with beside(Path(default_storage.path(file))) as path:
-        if many:
-            frames = path.with_name("frames")
-            made.join(frames, parts)
-            files = {each.name: each.read_bytes() for each in sorted(frames.iterdir())}
-            path.write_bytes(zipped(files, f"{stem}-film"))
-            contents = [[name, len(data)] for name, data in files.items()]
-        else:
-            made.join(path, parts)
-            contents = [[path.name, path.stat().st_size]]
+    with ExitStack() as near:
+        parts = [(near.enter_context(files.here(part.file)), part.frames) for part in ranges]
+        with files.making(file) as path:
+            if many:
+                frames = path.with_name("frames")
+                made.join(frames, parts)
+                pictures = {each.name: each.read_bytes() for each in sorted(frames.iterdir())}
+                path.write_bytes(zipped(pictures, f"{stem}-film"))
+                contents = [[name, len(data)] for name, data in pictures.items()]
+            else:
+                made.join(path, parts)
+                contents = [[path.name, path.stat().st_size]]
     _done(export, file, contents, made.says)
-    for path, _ in parts:
-        path.unlink(missing_ok=True)
+    for part in ranges:
+        files.delete(part.file)
 
 
 def _done(export: Export, file: str, contents: list[list[Any]], says: str) -> None:
-    told = {"file": file, "size": default_storage.size(file), "contents": contents, "says": says, "share": 1.0}
+    told = {"file": file, "size": files.size(file) or 0, "contents": contents, "says": says, "share": 1.0}
     _end(export, status=Export.Status.DONE, **told)
 
 
@@ -247,7 +247,7 @@ def call_off(export: Export) -> None:
 
 
 def _clear(export: Export) -> None:
-    shutil.rmtree(default_storage.path(export.folder), ignore_errors=True)
+    files.clear(export.folder)
 
 
 def remove(export: Export) -> None:
@@ -255,7 +255,7 @@ def remove(export: Export) -> None:
     call_off(export)
     folder = export.folder
     export.delete()
-    shutil.rmtree(default_storage.path(folder), ignore_errors=True)
+    files.clear(folder)
 
 
 def clean(days: float, most_bytes: float) -> int:
@@ -271,5 +271,4 @@ def clean(days: float, most_bytes: float) -> int:
 
 
 def _bytes(export: Export) -> int:
-    folder = Path(default_storage.path(export.folder))
-    return sum(path.stat().st_size for path in folder.rglob("*") if path.is_file()) if folder.is_dir() else 0
+    return files.total(export.folder)

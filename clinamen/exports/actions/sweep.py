@@ -11,14 +11,14 @@ from collections.abc import Iterable, Iterator
 from contextlib import suppress
 from datetime import timedelta
 from itertools import chain
-from pathlib import Path
+from pathlib import Path, PurePosixPath
 
 from django.conf import settings
-from django.core.files.storage import default_storage
 from django.db import transaction
 from django.utils import timezone
 from procrastinate.contrib.django.models import ProcrastinateJob
 
+from clinamen.art import files
 from clinamen.art.models import Picture
 from clinamen.core import document
 from clinamen.core.errors import ClinamenError
@@ -62,7 +62,7 @@ def _pictures() -> int:
             locked = Picture.objects.select_for_update().filter(pk=pk, created__lt=timezone.now() - GRACE).first()
             if locked is None or locked.uses.exists():
                 continue
-            default_storage.delete(locked.name)
+            files.delete(locked.name)
             for reduction in _reductions(locked.sha256):
                 reduction.unlink(missing_ok=True)
             locked.delete()
@@ -77,7 +77,10 @@ def _reductions(sha256: str) -> Iterator[Path]:
 def _originals() -> int:
     """Files as they came that no scene names."""
     used = {*SceneFont.objects.values_list("sha256", flat=True), *Source.objects.values_list("sha256", flat=True)}
-    return _taken(Path(default_storage.path("originals")).glob("*/*"), used)
+    root = files.folder()
+    if root is None:
+        return _taken_far("originals", used)
+    return _taken((root / "originals").glob("*/*"), used)
 
 
 def _prepared() -> int:
@@ -92,20 +95,31 @@ def _prepared() -> int:
             for layer in made.layers:
                 with suppress(ClinamenError):
                     used.add(shelf.key_of(layer))
-    return _taken((Path(settings.VAR) / "prepared").glob("*/*.png"), used)
+    far = _taken_far("prepared", used) if files.folder() is None else 0
+    return _taken((Path(settings.VAR) / "prepared").glob("*/*.png"), used) + far
 
 
 def _small() -> int:
     """Pictures made for the screen and for lists, and what was worked out of art, long ago."""
     folder = Path(settings.VAR)
-    files = chain(folder.glob("screen/*/*/*.webp"), folder.glob("pictures/*/*.webp"), folder.glob("sets/*/*"))
-    return _taken(files, set(), IN_BIN)
+    found = chain(folder.glob("screen/*/*/*.webp"), folder.glob("pictures/*/*.webp"), folder.glob("sets/*/*"))
+    return _taken(found, set(), IN_BIN)
 
 
-def _taken(files: Iterable[Path], used: set[str], rest: timedelta = GRACE) -> int:
+def _taken_far(top: str, used: set[str]) -> int:
+    """As `_taken`, of a folder in a bucket; who keeps a file anew writes it anew."""
+    young, gone = time.time() - GRACE.total_seconds(), 0
+    for name, kept_at, _ in list(files.inside(top)):
+        if PurePosixPath(name).stem not in used and kept_at <= young:
+            files.delete(name)
+            gone += 1
+    return gone
+
+
+def _taken(found: Iterable[Path], used: set[str], rest: timedelta = GRACE) -> int:
     """Take files away whose name is not among what is used, and that were kept longer ago than so; how many."""
     gone, young = 0, time.time() - rest.total_seconds()
-    for path in files:
+    for path in found:
         if path.stem.split("-")[0] in used or path.stat().st_mtime > young:
             continue
         aside = path.with_name(f".going-{path.name}")

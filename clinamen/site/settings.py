@@ -78,6 +78,7 @@ INSTALLED_APPS = [
     "clinamen.exports",
 ]
 MIDDLEWARE = [
+    "clinamen.site.behind.Behind",
     "django.middleware.security.SecurityMiddleware",
     "whitenoise.middleware.WhiteNoiseMiddleware",
     "clinamen.site.turns.Turns",
@@ -114,11 +115,12 @@ DATABASES = {
     "default": {
         "ENGINE": "clinamen.site.patient",
         "NAME": os.environ.get("CLINAMEN_DB_NAME", "clinamen"),
-        "USER": "clinamen",
+        "USER": os.environ.get("CLINAMEN_DB_USER", "clinamen"),
+        "PASSWORD": os.environ.get("CLINAMEN_DB_PASSWORD", ""),
         **_database_address(),
         "CONN_MAX_AGE": 60,
         "CONN_HEALTH_CHECKS": True,
-        "OPTIONS": {"connect_timeout": 2, **_limits()},
+        "OPTIONS": {"connect_timeout": 2, "sslmode": os.environ.get("CLINAMEN_DB_SSLMODE", "prefer"), **_limits()},
     }
 }
 DEFAULT_AUTO_FIELD = "django.db.models.BigAutoField"
@@ -193,6 +195,14 @@ CONTENT_SECURITY_POLICY = {
 SECURE_CONTENT_TYPE_NOSNIFF = True
 SECURE_REFERRER_POLICY = "same-origin"
 SESSION_COOKIE_HTTPONLY = True
+# PROXY: a reverse proxy stands before and writes X-Forwarded-For and X-Forwarded-Proto itself. TLS: visitors come by https alone.
+PROXY = os.environ.get("CLINAMEN_PROXY") == "1"
+if PROXY:
+    SECURE_PROXY_SSL_HEADER = ("HTTP_X_FORWARDED_PROTO", "https")
+if os.environ.get("CLINAMEN_TLS") == "1":
+    SECURE_SSL_REDIRECT = SESSION_COOKIE_SECURE = CSRF_COOKIE_SECURE = True
+    SECURE_REDIRECT_EXEMPT = [r"^alive/$", r"^ready/$"]  # asked for on the machine itself
+    SECURE_HSTS_SECONDS, SECURE_HSTS_INCLUDE_SUBDOMAINS, SECURE_HSTS_PRELOAD = 31536000, True, True
 
 LANGUAGE_CODE = "en-gb"
 TIME_ZONE = "UTC"

@@ -1,8 +1,14 @@
 """The doors: who guesses passwords is kept waiting, passwords are kept by Argon2, and the demo user is for this machine alone."""
 
+import os
+import subprocess
+import sys
+
 import pytest
 from django.contrib.auth.hashers import PBKDF2PasswordHasher
 from django.test import Client
+
+from tests.conftest import ROOT
 
 RIGHT, LIMIT = "a-long-passphrase", 10
 ARGON = ["django.contrib.auth.hashers.Argon2PasswordHasher", "django.contrib.auth.hashers.PBKDF2PasswordHasher"]
@@ -56,3 +62,25 @@ def test_the_demo_user_is_for_this_machine_alone(settings, django_user_model, he
     )
     settings.DEMO = False
     assert Client(REMOTE_ADDR="127.0.0.1").post("/demo/").status_code == 403
+
+
+def test_behind_a_proxy_guesses_are_counted_by_the_address_that_it_saw(client, settings, someone) -> None:
+    settings.PROXY, settings.AXES_FAILURE_LIMIT = True, 3
+    seen = {
+        "HTTP_X_FORWARDED_FOR": "6.6.6.6, 10.0.0.9"
+    }  # what the visitor wrote himself stands before what the proxy saw
+    for _ in range(3):
+        client.post("/sign-in/", {"username": "nobody", "password": "guess"}, **seen)
+    asked = {"username": "ada", "password": "a-long-passphrase"}
+    assert client.post("/sign-in/", asked, **seen).status_code == 429
+    assert client.post("/sign-in/", asked, HTTP_X_FORWARDED_FOR="6.6.6.6, 10.0.0.8").status_code == 302
+
+
+def test_everything_asked_of_a_deployment_is_there() -> None:
+    told = {**os.environ, "CLINAMEN_TLS": "1", "CLINAMEN_PROXY": "1", "CLINAMEN_DEMO": "0"}
+    told.pop("DJANGO_ALLOW_ASYNC_UNSAFE", None)  # the browser tests' own
+    done = subprocess.run(
+        [sys.executable, "manage.py", "check", "--deploy", "--fail-level", "WARNING"],
+        check=False, cwd=ROOT, env=told, capture_output=True, text=True,
+    )  # fmt: skip
+    assert done.returncode == 0, done.stderr

@@ -21,6 +21,7 @@ WORDS = {
     "web": "gunicorn",
     "art": "work --queue art",
     "exports": "work --queue exports",
+    "prover": "manage.py prove",
     "database keeper": "database keep",
 }
 MADE = """
@@ -99,8 +100,8 @@ class Started:
             except (OSError, IndexError):
                 return 0
         if part == "web worker":
-            return next(iter(_children(self.pid_of("web"))), 0)
-        for pid in _children(int((self.var / "supervisor.pid").read_text())):
+            return next(iter(children(self.pid_of("web"))), 0)
+        for pid in children(int((self.var / "supervisor.pid").read_text())):
             if WORDS[part] in _command(pid):
                 return pid
         return 0
@@ -108,7 +109,7 @@ class Started:
     @contextmanager
     def frozen_database(self) -> Iterator[None]:
         """The database and all its processes stand still."""
-        parts = [self.pid_of("database"), *_children(self.pid_of("database"))]
+        parts = [self.pid_of("database"), *children(self.pid_of("database"))]
         for pid in parts:
             os.kill(pid, signal.SIGSTOP)
         try:
@@ -132,12 +133,15 @@ class Started:
 
     def export_status(self) -> str:
         """How the export stands."""
-        address = self._database()
-        with psycopg.connect(
-            host=address["CLINAMEN_DB_HOST"], port=address["CLINAMEN_DB_PORT"], user="clinamen", dbname="clinamen"
-        ) as asked:
+        with psycopg.connect(**self.database()) as asked:
             ((status,),) = asked.execute("SELECT status FROM exports_export").fetchall()
         return str(status)
+
+    def database(self) -> dict[str, str]:
+        """How its database is reached."""
+        address = self._database()
+        host, port = address["CLINAMEN_DB_HOST"], address["CLINAMEN_DB_PORT"]
+        return {"host": host, "port": port, "user": "clinamen", "dbname": "clinamen"}
 
     def _database(self) -> dict[str, str]:
         return dict(line.split("=", 1) for line in (self.var / "postgres.env").read_text().split())
@@ -152,7 +156,8 @@ class Started:
         return done.stdout.strip()
 
 
-def _children(pid: int) -> list[int]:
+def children(pid: int) -> list[int]:
+    """Processes that a process started itself."""
     try:
         return [int(child) for child in Path(f"/proc/{pid}/task/{pid}/children").read_text().split()]
     except OSError:

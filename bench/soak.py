@@ -66,7 +66,9 @@ class Person(threading.Thread):
                 self.edit()
 
     def open(self) -> None:
-        while (text := self.ask(f"/scenes/{self.scene}/depth/?layer={self.layer}")) is None and time.monotonic() < self.until:
+        while (
+            text := self.ask(f"/scenes/{self.scene}/depth/?layer={self.layer}")
+        ) is None and time.monotonic() < self.until:
             time.sleep(0.3)
         token = re.search(r'"X-CSRFToken": "(\w+)"', text or "")
         self.fields, self.token = (fields_of(text), token[1]) if text and token else ({}, "")
@@ -86,7 +88,8 @@ class Person(threading.Thread):
         edge = uuid.uuid4().hex
         told = {**self.fields, "room": "art"}
         body = b"".join(
-            f'--{edge}\r\nContent-Disposition: form-data; name="{key}"\r\n\r\n{value}\r\n'.encode() for key, value in told.items()
+            f'--{edge}\r\nContent-Disposition: form-data; name="{key}"\r\n\r\n{value}\r\n'.encode()
+            for key, value in told.items()
         )
         body += f'--{edge}\r\nContent-Disposition: form-data; name="files"; filename="{name}"\r\n\r\n'.encode()
         body += data + f"\r\n--{edge}--\r\n".encode()
@@ -105,7 +108,9 @@ class Person(threading.Thread):
             headers |= {"X-CSRFToken": self.token} | ({"Content-Type": kind} if kind else {})
         begun, status, text = time.monotonic(), 0, None
         try:
-            with urllib.request.urlopen(urllib.request.Request(self.address + path, body, headers), timeout=60) as answer:
+            with urllib.request.urlopen(
+                urllib.request.Request(self.address + path, body, headers), timeout=60
+            ) as answer:
                 status, text = answer.status, answer.read().decode()
                 found = re.search(r"csrftoken=(\w+)", answer.headers.get("Set-Cookie") or "")
                 self.cookie = found[1] if found else getattr(self, "cookie", "")
@@ -163,11 +168,17 @@ def main() -> None:
         for person in people:
             for status, count in person.answers.items():
                 answers[status] = answers.get(status, 0) + count
-        whole = app.run("from django.core.management import call_command\ntry:\n    call_command('check_store')\nexcept SystemExit: pass")
+        whole = app.run(
+            "from django.core.management import call_command\ntry:\n    call_command('check_store')\nexcept SystemExit: pass"
+        )
     print(f"{seconds:.0f} s, {PEOPLE} people on {SCENES} scenes, {kills} times kill -9")
     print(f"  acknowledged: {len(names)} edits, {len(pictures)} pictures; missing: {len(lost)} {lost[:5]}")
-    print(f"  answers by status (0: none): {dict(sorted(answers.items()))}; longest {max(person.longest for person in people):.1f} s")
-    print(f"  memory of all parts: {used[0]:.0f} MB after {KILL_EVERY:.0f} s, at most {max(used):.0f}, {used[-1]:.0f} at the end")
+    print(
+        f"  answers by status (0: none): {dict(sorted(answers.items()))}; longest {max(person.longest for person in people):.1f} s"
+    )
+    print(
+        f"  memory of all parts: {used[0]:.0f} MB after {KILL_EVERY:.0f} s, at most {max(used):.0f}, {used[-1]:.0f} at the end"
+    )
     print(f"  the store: {whole.splitlines()[-1] if whole else 'not read'}")
 
 

@@ -65,11 +65,15 @@ def write_file(path: Path, data: bytes) -> None:
     """Write a file of this machine so that it is either there whole or not at all."""
     path.parent.mkdir(parents=True, exist_ok=True)
     handle, temporary = tempfile.mkstemp(dir=path.parent, prefix=".new-")
-    with os.fdopen(handle, "wb") as file:
-        file.write(data)
-        file.flush()
-        os.fsync(file.fileno())
-    os.replace(temporary, path)
+    try:
+        with os.fdopen(handle, "wb") as file:
+            file.write(data)
+            file.flush()
+            os.fsync(file.fileno())
+        os.replace(temporary, path)
+    except OSError:  # a full disk has no room for what is half done
+        os.unlink(temporary)
+        raise
 
 
 def read(name: str) -> bytes:

@@ -24,7 +24,9 @@ def small_disk(settings, tmp_path):
         pytest.skip("only root makes a disk")
     place = tmp_path / "small"
     place.mkdir()
-    made = subprocess.run(["mount", "-t", "tmpfs", "-o", f"size={ROOM}m", "tmpfs", place], capture_output=True, check=False)
+    made = subprocess.run(
+        ["mount", "-t", "tmpfs", "-o", f"size={ROOM}m", "tmpfs", place], capture_output=True, check=False
+    )
     if made.returncode:
         pytest.skip("no disk can be made here")
     settings.VAR = place
@@ -48,7 +50,9 @@ def filled(place: Path) -> Path:
     return taken
 
 
-def test_a_full_disk_refuses_in_words_keeps_what_there_is_and_goes_on_when_there_is_room(visitor, small_disk, made) -> None:
+def test_a_full_disk_refuses_in_words_keeps_what_there_is_and_goes_on_when_there_is_room(
+    visitor, small_disk, made
+) -> None:
     visitor.raise_request_exception = False
     before, pictures = head(made), Picture.objects.count()
     taken = filled(small_disk)

@@ -71,7 +71,7 @@ def test_a_cause_is_found_beneath_what_was_made_of_it() -> None:
 def test_what_a_form_sent_can_be_sent_again_but_no_password_is_put_into_a_page(visitor, made, monkeypatch) -> None:
     visitor.raise_request_exception = False
     with monkeypatch.context() as broken:
-        broken.setattr(export_views, "get_object_or_404", raises(OperationalError("gone")))
+        broken.setattr(export_views, "scene_of", raises(OperationalError("gone")))
         page = visitor.post(f"/scenes/{made.pk}/exports/new/", {"kind": "web", "note": "a <b> & c"}).content.decode()
     assert "Send it again" in page and 'name="note" value="a &lt;b&gt; &amp; c"' in page
     sent = dict(re.findall(r'type="hidden" name="(\w+)" value="([^"]*)"', page))

@@ -9,14 +9,16 @@ const counted = () => {
 document.addEventListener('htmx:afterSettle', counted);
 document.addEventListener('htmx:configRequest', (event) => {
   if (!event.detail.elt.matches?.('[data-comment-form]')) return;
-  const finding = document.querySelector('[data-finding]')?.getAttribute('data-finding') ?? '';
+  const finding = touched || (document.querySelector('[data-finding]')?.getAttribute('data-finding') ?? '');
   Object.assign(event.detail.parameters, at, {layer: choice().chosen, finding});
 });
 document.addEventListener('comments-changed', () => {
   const written = document.getElementById('comment-text')?.value || document.activeElement?.closest?.('#comments');
   if (!written) htmx.ajax('GET', `/scenes/${scene}/comments/`, {target: '#comments', swap: 'outerHTML', source: '#comments'});
 });
+let touched = '';  // the finding that was pressed last
 document.addEventListener('click', (event) => {
+  touched = event.target.closest?.('[data-finding]')?.getAttribute('data-finding') ?? touched;
   const layer = event.target.closest?.('[data-choose-layer]')?.dataset.chooseLayer;
   if (layer) look({layer, chosen: layer});
 });

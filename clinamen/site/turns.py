@@ -1,7 +1,7 @@
 """So many requests at a time: a process that works on all that come at once serves none of them soon.
 
-Who asks for a verdict mostly waits for a prover, and has turns apart, so that nobody's edit stands behind that. A line that only waits
-for word (`scene-line`) gives its turn back when it stands: what follows is waiting.
+Who asks for a verdict mostly waits for a prover, and has turns apart, so that nobody's edit stands behind that. A line that only
+waits for word (`scene-line`) gives its turn back when it stands: what follows is waiting.
 """
 
 import threading

@@ -88,6 +88,7 @@ def test_a_prover_finds_what_is_found_here(visitor, made, prover, monkeypatch) -
         return worked(what, subject)
 
     monkeypatch.setattr(proving, "_worked_out", told)
+    as_another_process()
     elsewhere = desk.Desk(made, desk.Choice()).findings
     assert asked and asked[0] != threading.current_thread().name
     subject = desk.Desk(made, desk.Choice())._subject(False)

@@ -9,14 +9,15 @@ import subprocess
 import sys
 import tempfile
 
-from tests.fuzz.targets import SEEDS, TARGETS, fed
+NAMES = ("document", "openraster", "vector", "quantity")
 
 
 def one(target: str, seconds: int) -> None:
     """Fuzz one target; ends the process."""
     import atheris
 
-    atheris.instrument_all()
+    with atheris.instrument_imports(include=["clinamen.core"]):
+        from tests.fuzz.targets import SEEDS, fed
     found = tempfile.mkdtemp(prefix="clinamen-fuzz-")
     told = [
         sys.argv[0],
@@ -32,13 +33,13 @@ def one(target: str, seconds: int) -> None:
 def main() -> None:
     asked = argparse.ArgumentParser()
     asked.add_argument("--seconds", type=int, default=60)
-    asked.add_argument("--target", choices=TARGETS)
+    asked.add_argument("--target", choices=NAMES)
     told = asked.parse_args()
     if told.target:
         one(told.target, told.seconds)
         return
-    for target in TARGETS:
-        share = str(max(1, told.seconds // len(TARGETS)))
+    for target in NAMES:
+        share = str(max(1, told.seconds // len(NAMES)))
         done = subprocess.run(
             [sys.executable, "-m", "bench.fuzz", "--target", target, "--seconds", share],
             capture_output=True,

@@ -66,7 +66,7 @@ def fed(target: str, data: bytes) -> None:
     try:
         within("input", lambda: TARGETS[target](data))
     except ClinamenError as error:
-        assert str(error).strip() and "\n" not in str(error), repr(str(error))
+        assert all(line.strip() for line in str(error).split("\n")), repr(str(error))  # a line for each problem
 
 
 def seeds(target: str) -> list[Path]:

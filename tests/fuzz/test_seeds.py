@@ -2,6 +2,7 @@
 
 import pytest
 
+from bench.fuzz import NAMES
 from tests.fuzz.targets import TARGETS, fed, seeds
 
 KEPT = [(target, path) for target in TARGETS for path in seeds(target)]
@@ -13,4 +14,4 @@ def test_a_kept_input_is_read_or_refused(target, path) -> None:
 
 
 def test_every_target_has_seeds() -> None:
-    assert {target for target, _ in KEPT} == set(TARGETS)
+    assert {target for target, _ in KEPT} == set(TARGETS) == set(NAMES)

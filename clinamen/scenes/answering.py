@@ -21,9 +21,8 @@ from clinamen.scenes.rooms import Choice, Desk
 from clinamen.shared.memory import Shared
 
 REMEMBERED = 600  # answers whose hashes are kept by this process
-RESTS = timedelta(
-    seconds=30
-)  # how long an answer is remembered after the next one to the same page: it may be on its way
+# how long an answer is remembered after the next one to the same page: it may be on its way
+RESTS = timedelta(seconds=30)
 ON_DESKS = 64  # desks that wait for their verdict to be asked for
 PROVED = ("verdict", "scroll-marks")  # regions that say nothing without the proof
 MARK = re.compile("\x00([^\x00]+)\x00")

@@ -199,8 +199,9 @@ def shadow(asked: Asked) -> Made:
 @visitor
 @require_GET
 def source(request: HttpRequest, pk: Any, source_pk: int) -> FileResponse:
-    """A file that layers were taken out of, as it came."""
-    found = get_object_or_404(scene_of(request, pk).sources, pk=source_pk)
+    """A file that layers were taken out of, as it came; for who may edit."""
+    scene = scene_of(request, pk, changes=True)
+    found = get_object_or_404(scene.sources, pk=source_pk)
     return FileResponse(files.opened(original_name(found.sha256)), as_attachment=True, filename=found.name)
 
 

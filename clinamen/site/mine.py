@@ -47,12 +47,14 @@ class WithPassword(forms.Form):
 class EmailForm(WithPassword):
     """Another e-mail address."""
 
+    field_order = ("email", "password")
     email = forms.EmailField(required=False, label="E-mail", help_text="left empty, none is kept")
 
 
 class DeleteForm(WithPassword):
     """Deleting everything: the name is typed, too."""
 
+    field_order = ("name", "password")
     name = forms.CharField(label="Your name, to be sure", max_length=150)
 
     def clean_name(self) -> str:

@@ -77,7 +77,10 @@ def percent(value: float) -> str:
 @register.filter
 def size(value: int) -> str:
     """Bytes for reading."""
-    return f"{value / 1_000_000:.1f} MB" if value >= 1_000_000 else f"{max(1, round(value / 1000))} kB"
+    if value >= 1_000_000_000:
+        return f"{value / 1_000_000_000:.1f} GB"
+    least = 1 if value else 0
+    return f"{value / 1_000_000:.1f} MB" if value >= 1_000_000 else f"{max(least, round(value / 1000))} kB"
 
 
 @register.filter

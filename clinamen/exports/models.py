@@ -7,7 +7,7 @@ from django.db import models
 
 from clinamen.core.exports import EXPORTS
 from clinamen.core.film.formats import FORMATS
-from clinamen.scenes.models import JobStatus, Revision, Scene
+from clinamen.scenes.models import RUNNING, JobStatus, Revision, Scene
 
 
 class Export(models.Model):
@@ -51,12 +51,12 @@ class Export(models.Model):
     @property
     def before(self) -> int:
         """How many exports are to be made before it."""
-        running = Export.objects.filter(status__in=(JobStatus.WAITING, JobStatus.WORKING))
+        running = Export.objects.filter(status__in=RUNNING)
         return running.filter(created__lt=self.created).count()
 
     @property
     def running(self) -> bool:
-        return self.status in (self.Status.WAITING, self.Status.WORKING)
+        return self.status in RUNNING
 
     @property
     def shows(self) -> str:

@@ -17,7 +17,7 @@ from clinamen.exports.ranged import ranged
 from clinamen.exports.tasks import defer_part, make_export, put_first
 from clinamen.scenes import quota
 from clinamen.scenes.access import owner_of, scene_of, visitor
-from clinamen.scenes.models import Scene
+from clinamen.scenes.models import RUNNING, Scene
 from clinamen.scenes.workers import anybody_works
 
 NEWEST = 8  # exports listed in the room
@@ -41,7 +41,7 @@ def new(request: HttpRequest, pk: Any) -> HttpResponse:
     error = ""
     assert scene.head_id is not None
     try:
-        running = Export.objects.filter(scene__owner=scene.owner, status__in=quota.RUNNING).count()
+        running = Export.objects.filter(scene__owner=scene.owner, status__in=RUNNING).count()
         quota.room_for_a_job(scene.owner, running)
         options = read_options(EXPORTS[kind].options, request.POST.dict()).model_dump()
         if EXPORTS[kind].in_parts:

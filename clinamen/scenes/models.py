@@ -30,6 +30,9 @@ def new_token() -> str:
     return secrets.token_urlsafe(24)
 
 
+RUNNING = (JobStatus.WAITING, JobStatus.WORKING)  # a job that is not over
+
+
 class Standing(models.Manager["Scene"]):
     """Scenes that are not in the bin."""
 
@@ -243,7 +246,7 @@ class Preparation(models.Model):
 
     @property
     def running(self) -> bool:
-        return self.status in (self.Status.WAITING, self.Status.WORKING)
+        return self.status in RUNNING
 
     @property
     def seconds_left(self) -> float:

@@ -128,6 +128,11 @@ class _Line(socketserver.StreamRequestHandler):
             _say(stream, sealed(ANSWERS, found))
 
 
+class _Server(socketserver.ThreadingUnixStreamServer):
+    daemon_threads = True
+    request_queue_size = 128  # who finds no place in it proves himself
+
+
 def serve(number: int) -> None:
     """Prove what is asked for, until told to stop or until who started this is gone."""
     path = address(number)
@@ -135,11 +140,9 @@ def serve(number: int) -> None:
         os.unlink(path)
     before = os.umask(0o077)
     try:
-        server = socketserver.ThreadingUnixStreamServer(path, _Line)
+        server = _Server(path, _Line)
     finally:
         os.umask(before)
-    server.daemon_threads = True
-    server.request_queue_size = 128
     parent = os.getppid()
 
     def watch() -> None:

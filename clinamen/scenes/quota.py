@@ -8,9 +8,7 @@ from django.db.models import Sum
 
 from clinamen.art.models import Picture
 from clinamen.core.errors import BadEdit
-from clinamen.scenes.models import JobStatus, Preparation, Scene, Source
-
-RUNNING = (JobStatus.WAITING, JobStatus.WORKING)
+from clinamen.scenes.models import RUNNING, Preparation, Scene, Source
 
 
 @dataclass(frozen=True)

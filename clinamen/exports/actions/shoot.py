@@ -25,14 +25,13 @@ from clinamen.core.film.film import Film
 from clinamen.core.pictures.encoding import encode_jpeg
 from clinamen.exports.actions.make import CalledOff, zipped
 from clinamen.exports.models import Export, Part
-from clinamen.scenes.models import Scene
+from clinamen.scenes.models import RUNNING, Scene
 from clinamen.scenes.shelf import pictures_of, shelf_of
 from clinamen.scenes.workers import GONE
 
 TOLD_EVERY = 0.5  # seconds between two looks at the row while frames are drawn
 NEWEST = 240  # px: longest side of the newest frame's picture
 MOST_TRIES = 3
-RUNNING = (Part.Status.WAITING, Part.Status.WORKING)
 NO_ROOM = "there is no space left where exports are kept; make room, then try again"
 FAULT = "it failed by a fault of the program; try again"
 
@@ -58,7 +57,7 @@ def ask(scene: Scene, options: dict[str, Any], only_draft: bool, defer: Defer) -
 def shoot(part: Part) -> None:
     """Make one part, and the film where it was the last; what goes wrong is said on its row and leaves the others alone."""
     export = part.export
-    running = Export.objects.filter(pk=export.pk, status__in=(Export.Status.WAITING, Export.Status.WORKING))
+    running = Export.objects.filter(pk=export.pk, status__in=RUNNING)
     if not running.update(status=Export.Status.WORKING):
         return
     Export.objects.filter(pk=export.pk, begun=None).update(begun=timezone.now())
@@ -241,7 +240,7 @@ def again(export: Export, defer: Defer) -> None:
 
 def call_off(export: Export) -> None:
     """End a film; what was made of it is taken away."""
-    running = Export.objects.filter(pk=export.pk, status__in=(Export.Status.WAITING, Export.Status.WORKING))
+    running = Export.objects.filter(pk=export.pk, status__in=RUNNING)
     if running.update(status=Export.Status.CANCELLED, finished=timezone.now()):
         _clear(export)
 
@@ -260,7 +259,7 @@ def remove(export: Export) -> None:
 
 def clean(days: float, most_bytes: float) -> int:
     """Take exports away that are older than this, and the oldest as long as all take more room; how many."""
-    ended = Export.objects.exclude(status__in=(Export.Status.WAITING, Export.Status.WORKING)).order_by("-created")
+    ended = Export.objects.exclude(status__in=RUNNING).order_by("-created")
     kept, gone = 0.0, 0
     for export in ended:
         kept += _bytes(export)

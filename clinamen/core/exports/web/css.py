@@ -39,6 +39,7 @@ from clinamen.core.exports.web.actors import Playing, keyframes, moved_to, playi
 from clinamen.core.exports.web.curves import Run, Slide
 from clinamen.core.exports.web.finishes import frost_rules, worn_rules
 from clinamen.core.exports.web.shown import Shown, unit_size
+from clinamen.core.exports.web.window import focused, veil
 from clinamen.core.finish import Worn
 from clinamen.core.made.kinds import Words
 from clinamen.core.motion.cells import resting_cell
@@ -189,8 +190,8 @@ class Stylesheet:
             f".{p}-stage{{position:absolute;left:50%;top:50%;width:{w}px;height:{h}px;margin:{-h / 2}px 0 0 {-w / 2}px;"
             f"overflow:hidden;background:{view.background};--{p}-fit:max({across},{down});scale:var(--{p}-fit);{rest}}}",
             f".{p}-host[data-fit=contain] .{p}-stage{{--{p}-fit:min({across},{down})}}",
-            *self._focused(),
-            *self._veil(),
+            *focused(p, view, self.focus),
+            *(veil(p, self.focus) if self.poster else []),
             f".{p}-camera{{position:absolute;inset:0;{camera}}}",
             *self._bars(),
             f".{p}-slide,.{p}-soft{{position:absolute;inset:0;pointer-events:none}}",
@@ -235,32 +236,6 @@ class Stylesheet:
         scroll = self.scene.drivers.scroll or ScrollDriver()
         ends = (scroll.begin, scroll.begin + scroll.length)
         return " ".join(f"exit-crossing {plain(end)}px" for end in ends)
-
-    def _focused(self) -> list[str]:
-        """Where the window cuts the view, the focal point stays as far from its middle as it may."""
-        view, p = self.scene.view, self.prefix
-        if self.focus == (0.5, 0.5):
-            return []
-        moved = [
-            f"calc({plain(0.5 - share)}*(var(--{p}-fit)*{size}px - 100cq{axis}))"
-            for share, size, axis in zip(self.focus, (view.width, view.height), "wh", strict=True)
-        ]
-        return [f".{p}-host[data-fit=cover] .{p}-stage{{translate:{' '.join(moved)}}}"]
-
-    def _veil(self) -> list[str]:
-        """The poster lies over the scene until a player says that the art is there; without a script it is not shown, and with
-        a script that never comes it goes by itself."""
-        p = self.prefix
-        if not self.poster:
-            return []
-        across, down = (plain(100 * share) for share in self.focus)
-        return [
-            f".{p}-poster{{display:none;position:absolute;inset:0;width:100%;height:100%;object-fit:cover;"
-            f"object-position:{across}% {down}%;pointer-events:none;animation:{p}-gone 0s 8s both}}",
-            f".{p}-host[data-fit=contain] .{p}-poster{{object-fit:contain;object-position:center}}",
-            f"@media screen and (scripting:enabled){{.{p}-run:not([data-loaded]) .{p}-poster{{display:block}}}}",
-            f"@keyframes {p}-gone{{to{{visibility:hidden}}}}",
-        ]
 
     def _camera_value(self, channel: str) -> str:
         return self.motion.mixes["camera"][channel].css(self)

@@ -8,6 +8,7 @@ from django.urls import URLPattern, URLResolver, get_resolver
 
 from clinamen.scenes.actions import copying, revise, thin
 from clinamen.scenes.models import Comment, Revision, Scene, Share
+from tests.faults.test_history import a_chain
 from tests.web.conftest import png, upload
 from tests.web.test_scenes import edit, head
 
@@ -179,6 +180,13 @@ def test_many_undos_go_back_over_one_s_own_changes_in_turn(visitor, shared, othe
     for _ in range(2):
         undo(visitor, shared, "redo")
     assert {layer.id for layer in head(shared).layers if layer.depth != dict(depths)[layer.id]} == {"back", "middle"}
+
+
+def test_looking_past_many_changes_of_another_costs_no_query_each(shared, other, django_assert_max_num_queries) -> None:
+    a_chain(shared, 120)
+    other.get(address(shared))
+    with django_assert_max_num_queries(16):
+        assert "Nothing to undo" in other.get(address(shared)).content.decode()
 
 
 def test_a_refused_edit_is_seen_beside_the_head_and_taken_over_in_parts(visitor, shared, other) -> None:

@@ -45,7 +45,7 @@ def main() -> None:
             (Path(place) / name).parent.mkdir(parents=True, exist_ok=True)
             (Path(place) / name).write_bytes(data)
         arguments = ["--no-sandbox", "--use-angle=swiftshader", "--enable-unsafe-swiftshader"]
-        browser = play.chromium.launch(executable_path="/usr/bin/chromium", args=arguments)
+        browser = play.chromium.launch(executable_path="/usr/bin/chromium-headless-shell", args=arguments)
         page = browser.new_page(viewport={"width": WIDTH, "height": HEIGHT})
         page.goto((Path(place) / "index.html").as_uri())
         page.wait_for_selector("[data-loaded]")

@@ -45,7 +45,7 @@ def opened(client: Client, address: str) -> Iterator[Any]:
     from playwright.sync_api import sync_playwright
 
     with sync_playwright() as play:
-        browser = play.chromium.launch(executable_path="/usr/bin/chromium")
+        browser = play.chromium.launch(executable_path="/usr/bin/chromium-headless-shell")
         context = browser.new_context(viewport={"width": 1280, "height": 800})
         name = settings.SESSION_COOKIE_NAME
         context.add_cookies([{"name": name, "value": client.cookies[name].value, "url": address}])

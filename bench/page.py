@@ -41,7 +41,7 @@ def main() -> None:
             path = Path(folder) / name
             path.parent.mkdir(parents=True, exist_ok=True)
             path.write_bytes(data)
-        browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=["--no-sandbox", "--disable-quic",
+        browser = playwright.chromium.launch(executable_path="/usr/bin/chromium-headless-shell", args=["--no-sandbox", "--disable-quic",
                                              "--disable-background-networking"])  # fmt: skip
         for kind in ("scroll timelines", "script fallback"):
             page = browser.new_page(viewport={"width": 1280, "height": 720})

@@ -62,7 +62,7 @@ def visit(browser: Browser, address: str, width: int, height: int, ratio: int) -
 
 def main() -> None:
     with sync_playwright() as playwright:
-        browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=["--no-sandbox"])
+        browser = playwright.chromium.launch(executable_path="/usr/bin/chromium-headless-shell", args=["--no-sandbox"])
         for demo in sys.argv[1:] or DEMOS:
             opened = open_scene(Path("demo") / demo)
             begun = time.perf_counter()

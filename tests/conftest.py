@@ -14,7 +14,7 @@ from typing import Any
 import numpy as np
 import pytest
 from hypothesis import settings
-from playwright.sync_api import Browser, Page, Playwright, expect, sync_playwright
+from playwright.sync_api import Browser, BrowserContext, Page, Playwright, expect, sync_playwright
 
 from clinamen.core import document
 from clinamen.core.bounds.opaque import OpaqueSet, opaque_set
@@ -29,10 +29,16 @@ os.environ.setdefault("DJANGO_ALLOW_ASYNC_UNSAFE", "true")  # Playwright's loop 
 expect.set_options(timeout=45_000)  # a busy machine is no fault of the page
 
 ROOT = Path(__file__).parents[1]
+# the shell is the same engine without the windows of a browser round it, which cost a second of a core a page
+CHROMIUM_AT = "/usr/bin/chromium-headless-shell"
 CHROMIUM = [
     "--no-sandbox", "--disable-quic", "--disable-background-networking",
     "--force-color-profile=srgb",
 ]  # fmt: skip
+# the shell says that a pointer is at the corner where none has moved yet
+NO_POINTER_YET = """for (const kind of ["pointermove", "mousemove"]) addEventListener(kind, (event) => {
+    if (!event.clientX && !event.clientY) event.stopImmediatePropagation();
+}, true);"""
 IN_SOFTWARE = ["--disable-gpu"]  # pages are painted by the processor, which is quicker than an imitated graphics card
 WITH_WEBGL = ["--use-angle=swiftshader", "--enable-unsafe-swiftshader"]
 
@@ -156,7 +162,7 @@ def playwright() -> Iterator[Playwright]:
 
 @pytest.fixture(scope="session")
 def chromium(playwright: Playwright) -> Iterator[Browser]:
-    browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=[*CHROMIUM, *IN_SOFTWARE])
+    browser = playwright.chromium.launch(executable_path=CHROMIUM_AT, args=[*CHROMIUM, *IN_SOFTWARE])
     yield browser
     browser.close()
 
@@ -164,9 +170,16 @@ def chromium(playwright: Playwright) -> Iterator[Browser]:
 @pytest.fixture(scope="session")
 def webgl(playwright: Playwright) -> Iterator[Browser]:
     """A Chromium that draws WebGL."""
-    browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=[*CHROMIUM, *WITH_WEBGL])
+    browser = playwright.chromium.launch(executable_path=CHROMIUM_AT, args=[*CHROMIUM, *WITH_WEBGL])
     yield browser
     browser.close()
+
+
+def fresh_context(browser: Browser, **options: Any) -> BrowserContext:
+    """A context of its own, with no pointer over its pages until one moves."""
+    context = browser.new_context(**options)
+    context.add_init_script(NO_POINTER_YET)
+    return context
 
 
 @pytest.fixture
@@ -184,7 +197,7 @@ def webgl_page(webgl: Browser) -> Iterator[Page]:
 @contextmanager
 def _fresh_page(browser: Browser) -> Iterator[Page]:
     """A fresh page of 1280 × 800; a script error or a refused resource fails the test."""
-    context = browser.new_context(viewport={"width": 1280, "height": 800})
+    context = fresh_context(browser, viewport={"width": 1280, "height": 800})
     made = context.new_page()
     made.set_default_timeout(45_000)
     faults: list[str] = []

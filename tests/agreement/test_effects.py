@@ -11,7 +11,7 @@ from clinamen.core.motion.states import State
 from clinamen.core.raster import render
 from tests.agreement.cases import ART, HEIGHT, VIEW, WIDTH, Case, soft_piece, strip
 from tests.agreement.hands import PageHand
-from tests.conftest import layer, psnr, scene, shelf_of, track
+from tests.conftest import fresh_context, layer, psnr, scene, shelf_of, track
 
 LIKE = 38.0  # dB
 LITTLE = 6  # of 255: what the lens changes less than this is away from its discs
@@ -82,7 +82,7 @@ def dressed():
 
 @pytest.fixture
 def page(webgl, tmp_path):
-    context = webgl.new_context(viewport={"width": WIDTH, "height": HEIGHT})
+    context = fresh_context(webgl, viewport={"width": WIDTH, "height": HEIGHT})
     yield PageHand(context.new_page(), tmp_path)
     context.close()
 

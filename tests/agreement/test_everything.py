@@ -8,7 +8,7 @@ from clinamen.core.motion.states import State
 from clinamen.core.stage import stage_at
 from tests.agreement.cases import ART, VIEW, Case, strip
 from tests.agreement.hands import PageHand
-from tests.conftest import layer, scene, track
+from tests.conftest import fresh_context, layer, scene, track
 from tests.outside.test_css import expected, held, quads
 
 PLACES = 0.1  # view pixels
@@ -50,7 +50,7 @@ def everything():
 
 @pytest.fixture
 def page(chromium, tmp_path):
-    context = chromium.new_context(viewport={"width": VIEW["width"], "height": VIEW["height"]})
+    context = fresh_context(chromium, viewport={"width": VIEW["width"], "height": VIEW["height"]})
     yield PageHand(context.new_page(), tmp_path)
     context.close()
 

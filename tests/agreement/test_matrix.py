@@ -17,7 +17,7 @@ from clinamen.core.raster import render
 from clinamen.core.stage import stage_at
 from tests.agreement.cases import ART, CASES, HEIGHT, WIDTH, Case, small
 from tests.agreement.hands import CanvasHand, GltfHand, KitHand, PageHand
-from tests.conftest import ROOT, folder_served, psnr, shelf_of, track
+from tests.conftest import ROOT, folder_served, fresh_context, psnr, shelf_of, track
 from tests.outside.test_css import expected
 
 PLACES = 0.1  # view pixels
@@ -28,7 +28,7 @@ LIKE = {"page": 33.0, "kit": 36.0, "canvas": 30.0, "gltf": 31.0}  # dB
 def hands(chromium, webgl, tmp_path_factory):
     size = {"width": WIDTH, "height": HEIGHT}
     # a context each: of two pages in one, the one behind is given a frame only now and then
-    contexts = [browser.new_context(viewport=size) for browser in (chromium, webgl, chromium)]
+    contexts = [fresh_context(browser, viewport=size) for browser in (chromium, webgl, chromium)]
     folder, kit = tmp_path_factory.mktemp("gltf"), tmp_path_factory.mktemp("kit")
     with folder_served(folder) as address, folder_served(kit, {"Cache-Control": "no-store"}) as kit_address:
         yield (

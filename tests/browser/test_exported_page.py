@@ -12,7 +12,7 @@ from playwright.sync_api import expect
 from clinamen.core.document import PointerDriver
 from clinamen.core.motion.states import State
 from clinamen.core.pictures.reading import inspect
-from tests.conftest import ROOT, layer, noise, page_files, scene
+from tests.conftest import ROOT, fresh_context, layer, noise, page_files, scene
 from tests.outside.test_css import ART, FLIES, SLIDES, expected, made_scene, quads
 
 POLICY = {"Content-Security-Policy": "default-src 'none'; script-src 'self'; style-src 'self'; img-src 'self' data:"}
@@ -95,7 +95,7 @@ def test_a_window_loads_art_as_large_as_it_shows_it(chromium, folder, width: int
     made = scene(layer("photo", 1200, 800, framing={"scale": 0.5}), view=VIEW_LIKE)
     art = cv2.resize(noise(60, 40, 2), (1200, 800), interpolation=cv2.INTER_CUBIC)
     root = folder(made, {"photo": art})
-    context = chromium.new_context(viewport={"width": width, "height": height}, device_scale_factor=ratio)
+    context = fresh_context(chromium, viewport={"width": width, "height": height}, device_scale_factor=ratio)
     page = context.new_page()
     page.goto((root / "index.html").as_uri())
     page.wait_for_selector("[data-loaded]")
@@ -118,7 +118,7 @@ def test_the_budget_is_what_a_browser_really_loads(chromium, folder, folder_serv
     }
     root = folder(made, art)
     (row,) = (row for row in json.loads((root / "budget.json").read_text()) if named in row["window"])
-    context = chromium.new_context(viewport={"width": width, "height": height}, device_scale_factor=ratio)
+    context = fresh_context(chromium, viewport={"width": width, "height": height}, device_scale_factor=ratio)
     page = context.new_page()
     loaded: dict[str, int] = {}
     page.on("response", lambda answer: loaded.setdefault(answer.url, len(answer.body())))
@@ -135,7 +135,7 @@ def test_the_budget_is_what_a_browser_really_loads(chromium, folder, folder_serv
 @pytest.mark.parametrize("script", [True, False])
 def test_a_small_picture_stands_in_until_the_art_is_there(chromium, folder, folder_server, script: bool) -> None:
     made = still(made_scene(SLIDES))
-    context = chromium.new_context(java_script_enabled=script)
+    context = fresh_context(chromium, java_script_enabled=script)
     page = context.new_page()
     held = []
     page.route(re.compile(r"/art/(?!poster)"), lambda route: held.append((route, 0)) if script else route.continue_())
@@ -222,7 +222,7 @@ def test_without_script_and_without_scroll_timelines_the_scene_rests(chromium, f
     made = still(made_scene(SLIDES))
     root = folder(made)
     without_timelines(root)
-    context = chromium.new_context(viewport={"width": 1280, "height": 800}, java_script_enabled=False)
+    context = fresh_context(chromium, viewport={"width": 1280, "height": 800}, java_script_enabled=False)
     page = context.new_page()
     page.goto((root / "index.html").as_uri())
     states = page.evaluate("document.getAnimations().map((a) => [a.playState, a.currentTime])")
@@ -273,7 +273,7 @@ def test_two_scenes_with_a_player_each_share_a_page_and_an_element_comes_back(pa
 def test_a_missing_or_wrong_src_is_said_on_the_console(chromium, folder, folder_server, src: str, says: str) -> None:
     root = folder(still(made_scene(SLIDES)))
     put_in(root, f'<clinamen-scene src="{src}"></clinamen-scene><script src="scene/player.js"></script>')
-    context = chromium.new_context()
+    context = fresh_context(chromium)
     page = context.new_page()
     thrown: list[str] = []
     page.on("pageerror", lambda error: thrown.append(str(error)))

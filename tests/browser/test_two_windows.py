@@ -6,7 +6,7 @@ import pytest
 
 from clinamen.scenes.models import Scene, Share
 from clinamen.shared import live
-from tests.conftest import until
+from tests.conftest import fresh_context, until
 from tests.web.conftest import png, upload
 
 pytestmark = pytest.mark.django_db(transaction=True)
@@ -31,7 +31,7 @@ def windows(visitor, chromium, live_server, lines, django_user_model, client):
     scene = Scene.objects.get()
     Share.objects.create(scene=scene, account=ben, may="edit")
     client.force_login(ben)
-    context = chromium.new_context(viewport={"width": 1280, "height": 800})
+    context = fresh_context(chromium, viewport={"width": 1280, "height": 800})
     context.add_cookies([{"name": "sessionid", "value": client.cookies["sessionid"].value, "url": live_server.url}])
     other = context.new_page()
     for page in (visitor, other):

@@ -18,7 +18,7 @@ from clinamen.core.finish import finish_of
 from clinamen.core.look.steps import LOOKS
 from clinamen.core.look.working import coded, linear
 from tests.agreement.cases import soft_piece
-from tests.conftest import layer, noise, psnr, scene
+from tests.conftest import fresh_context, layer, noise, psnr, scene
 
 WIDTH, HEIGHT, AROUND = 200, 160, 60
 GREY = 119
@@ -56,7 +56,7 @@ def over_grey(pixels: Pixels) -> Pixels:
 @pytest.fixture(scope="module")
 def draw(chromium):
     """Draws art under a filter, a mask or any style, with room around it."""
-    page = chromium.new_context(viewport={"width": WIDTH + 2 * AROUND, "height": HEIGHT + 2 * AROUND}).new_page()
+    page = fresh_context(chromium, viewport={"width": WIDTH + 2 * AROUND, "height": HEIGHT + 2 * AROUND}).new_page()
 
     def drawn(pixels: Pixels, style: str, svg: str = "") -> Pixels:
         page.set_content(

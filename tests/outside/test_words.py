@@ -17,7 +17,7 @@ from clinamen.core.made.fontfile import FontFile, checked
 from clinamen.core.made.kinds import Words
 from clinamen.core.made.lettering import set_words
 from clinamen.core.made.sources import Sources
-from tests.conftest import psnr
+from tests.conftest import fresh_context, psnr
 from tests.fonts import SIDE, UNITS, WIDE, boxes, varying
 
 TEXT = "Tide Market AVA"
@@ -47,7 +47,7 @@ def test_words_are_lettered_as_chromium_letters_them(chromium, family: str) -> N
     data = base64.b64encode((FONTS / f"{family}-latin-{weight}-normal.woff2").read_bytes()).decode()
     words = Words(text=TEXT, family=family, weight=weight, size=60, spacing=0, leading=1.5, colour="#000000")
     width, height = words.fitted()
-    page = chromium.new_context(viewport={"width": width, "height": height}).new_page()
+    page = fresh_context(chromium, viewport={"width": width, "height": height}).new_page()
     page.set_content(
         f"<style>@font-face{{font-family:f;src:url(data:font/woff2;base64,{data})}}body{{margin:0;background:#fff}}"
         f"div{{position:absolute;inset:0;display:flex;align-items:center;justify-content:center;font:60px/1.5 f;white-space:pre}}</style>"

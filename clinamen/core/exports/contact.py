@@ -7,9 +7,9 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import cache
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 import numpy as np
-from fpdf import FPDF
 from PIL import Image
 
 from clinamen.core.arrays import Pixels
@@ -17,6 +17,9 @@ from clinamen.core.made.families import FONTS
 from clinamen.core.made.fontfile import unpacked
 from clinamen.core.pictures.encoding import encode_jpeg
 from clinamen.core.quantities import shown
+
+if TYPE_CHECKING:
+    from fpdf import FPDF
 
 MARGIN, GAP, CAPTION = 12.0, 6.0, 12.0  # mm
 LEAST, MOST = 2, 5  # pictures a side of a page
@@ -43,6 +46,8 @@ class Row:
 
 def contact_sheet(title: str, whole: Pixels, rows: Sequence[Row]) -> bytes:
     """The PDF: A4 across, the whole scene first, then layers from the back; as many pages as they need."""
+    from fpdf import FPDF  # with all it imports over a second, which only who makes a sheet should wait
+
     pdf = FPDF("landscape", "mm", "A4")
     pdf.set_title(title or "Contact sheet")
     pdf.set_auto_page_break(False)
@@ -72,7 +77,7 @@ def contact_sheet(title: str, whole: Pixels, rows: Sequence[Row]) -> bytes:
     return bytes(pdf.output())
 
 
-def _picture(pdf: FPDF, picture: Pixels, x: float, y: float, wide: float, high: float) -> None:
+def _picture(pdf: "FPDF", picture: Pixels, x: float, y: float, wide: float, high: float) -> None:
     """A picture on squares, fitted into a box, with a line around it."""
     height, width = picture.shape[:2]
     scale = min(wide / width, high / height)
@@ -90,7 +95,7 @@ def _picture(pdf: FPDF, picture: Pixels, x: float, y: float, wide: float, high: 
     pdf.rect(*at, width * scale, height * scale)
 
 
-def _cut(pdf: FPDF, text: str, wide: float) -> str:
+def _cut(pdf: "FPDF", text: str, wide: float) -> str:
     """As much of a text as there is room for."""
     text = text.replace("\u202f", " ")  # the fonts have no thin space
     if pdf.get_string_width(text) <= wide:

@@ -33,7 +33,7 @@ ROOT = Path(__file__).parents[1]
 CHROMIUM_AT = "/usr/bin/chromium-headless-shell"
 CHROMIUM = [
     "--no-sandbox", "--disable-quic", "--disable-background-networking",
-    "--force-color-profile=srgb",
+    "--force-color-profile=srgb", "--font-render-hinting=none",
 ]  # fmt: skip
 # the shell says that a pointer is at the corner where none has moved yet
 NO_POINTER_YET = """for (const kind of ["pointermove", "mousemove"]) addEventListener(kind, (event) => {

@@ -24,7 +24,8 @@ REMEMBERED = 600  # answers whose hashes are kept by this process
 # how long an answer is remembered after the next one to the same page: it may be on its way
 RESTS = timedelta(seconds=30)
 ON_DESKS = 64  # desks that wait for their verdict to be asked for
-PROVED = ("verdict", "scroll-marks")  # regions that say nothing without the proof
+# regions that say nothing without the proof
+PROVED = {"verdict": "scenes/verdict.html", "scroll-marks": "scenes/scroll_marks.html"}
 MARK = re.compile("\x00([^\x00]+)\x00")
 _IN_SCRIPT = {ord("<"): "\\u003C", ord(">"): "\\u003E", ord("&"): "\\u0026"}  # what would end a script element
 
@@ -66,12 +67,11 @@ def regions_of(
     fragments = Fragments()
     whole = {**context, "fragments": fragments}
     names = {
-        "history": "scenes/history.html", "verdict": "scenes/verdict.html", "ladder": "scenes/ladder.html",
-        "scroll-marks": "scenes/driver_marks.html", "drawing": "scenes/drawing.html",
+        "history": "scenes/history.html", "ladder": "scenes/ladder.html", "drawing": "scenes/drawing.html",
         "preparing": "scenes/preparing.html", "readout": "scenes/readout.html",
     }  # fmt: skip
-    if desk.hasty:
-        names = {name: file for name, file in names.items() if name not in PROVED}
+    if not desk.hasty:
+        names |= PROVED
     if desk.previewing:
         del names["preparing"], names["history"]
     regions: dict[str, str] = {name: render_to_string(file, whole) for name, file in names.items()}
@@ -80,6 +80,19 @@ def regions_of(
             if fragment.late or (fragment.rests and desk.previewing):
                 nothing = f'<span id="{key}" hidden></span>'  # a place for what comes with the proof
                 fragments.found[key] = replace(fragment, html=(held or {}).get(f"late/{key}") or nothing)
+    return regions, fragments
+
+
+def late_of(desk: Desk, context: dict[str, Any], held: dict[str, str]) -> tuple[dict[str, str], Fragments]:
+    """What the proof adds to a page that shows everything else of this desk: the regions that say nothing without it, and of
+    the fragments `held` there those that wait for it."""
+    regions = {name: render_to_string(file, context) for name, file in PROVED.items()}
+    told = {f"sign-{card['rung'].layer.id}": ("scenes/sign.html", {"card": card}) for card in desk.cards}
+    told["layer-findings"] = ("scenes/rooms/layer_findings.html", context)
+    fragments = Fragments()
+    for key, (file, says) in told.items():
+        if f"fragment/{key}" in held:
+            fragments.put(key, Fragment(render_to_string(file, says), svg=False, late=True, rests=False))
     return regions, fragments
 
 
@@ -149,6 +162,12 @@ def changed(regions: dict[str, str], fragments: Fragments, hashes: dict[str, str
         else:
             out += _changed_within(html, fragments, hashes, held)
     return "\n".join(out)
+
+
+def changed_alone(fragments: Fragments, hashes: dict[str, str], held: dict[str, str]) -> str:
+    """The same of fragments whose regions stay."""
+    fresh = [f.html for key, f in fragments.found.items() if hashes[f"fragment/{key}"] != held.get(f"fragment/{key}")]
+    return "\n".join(swapped(html) for html in fresh)
 
 
 def _changed_within(html: str, fragments: Fragments, hashes: dict[str, str], held: dict[str, str]) -> Iterator[str]:

@@ -88,7 +88,8 @@ def page(request: HttpRequest, desk: Desk) -> HttpResponse:
     answering.remember(token, 0, answering.hashes_of(regions, fragments, data))
     if unproved:
         answering.put_by(token, 0, desk)
-        regions |= {name: render_to_string(f"scenes/{name}_later.html", context) for name in answering.PROVED}
+        later = {name: file.replace(".html", "_later.html") for name, file in answering.PROVED.items()}
+        regions |= {name: render_to_string(file, context) for name, file in later.items()}
     shown = {name.replace("-", "_"): answering.expanded(html, fragments) for name, html in regions.items()}
     scripts = [answering.script("stage-data", data), *_table(desk)]
     return render(request, "scenes/workspace.html", {**context, "regions": shown, "scripts": "\n".join(scripts)})
@@ -133,6 +134,28 @@ def parts(request: HttpRequest, desk: Desk, toast: str = "", wrong: bool = False
         pieces += [answering.swapped(table) for table in _table(desk)]
         pieces.append(render_to_string("scenes/toast.html", {"toast": toast, "wrong": wrong}))
     return HttpResponse("\n".join(pieces), status=status, headers={"HX-Trigger": "unproved"} if unproved else {})
+
+
+def verdict(request: HttpRequest, desk: Desk) -> HttpResponse:
+    """What the proof adds to the page that got everything else of this desk, and nothing drawn twice."""
+    token, before = request.GET.get("page", ""), whole(request.GET.get("number", "")) or 0
+    held, number = answering.held_by(token, before), secrets.randbelow(2**40) + 1
+    if not held:  # not remembered any more
+        return parts(request, desk)
+    context = {"desk": desk, "scene": desk.scene, "document": desk.document, "choice": desk.choice}
+    context |= {"request": request, "page": token, "number": number}
+    regions, found = answering.late_of(desk, context, held)
+    data = {"findings": desk.marks}
+    hashes = answering.hashes_of(regions, found, data)
+    answering.remember(token, number, {**held, **hashes})
+    fresh = hashes["data/findings"] != held.get("data/findings")
+    pieces = [
+        render_to_string("scenes/choice.html", {**context, "parts": True}),
+        answering.changed(regions, found, hashes, held),
+        answering.changed_alone(found, hashes, held),
+        *([answering.swapped(answering.script("stage-data", data))] if fresh else []),
+    ]
+    return HttpResponse("\n".join(pieces))
 
 
 def saved(

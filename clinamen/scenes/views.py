@@ -34,7 +34,7 @@ from clinamen.core.stride import measured, slide_of
 from clinamen.scenes import answering, quota
 from clinamen.scenes.access import own_scene, owner_of, scene_of, visitor
 from clinamen.scenes.actions import bring_in, revise
-from clinamen.scenes.answers import base_id, base_of, choice_of, context_of, page, parts, refused_edit, saved
+from clinamen.scenes.answers import base_id, base_of, choice_of, context_of, page, parts, refused_edit, saved, verdict
 from clinamen.scenes.glance import glance, whole_view
 from clinamen.scenes.models import Scene
 from clinamen.scenes.pictures import moment_picture, scene_picture
@@ -136,10 +136,11 @@ def desk(request: HttpRequest, pk: Any) -> HttpResponse:
             choice = replace(choice, loose=_posed(scene, choice, request.GET.dict()))
         except ClinamenError as error:
             return refused_edit(request, error)
-    put_by = None
     if request.GET.get("verdict"):
         put_by = answering.taken_up(request.GET.get("page", ""), whole(request.GET.get("number", "")), scene, choice)
-    return parts(request, put_by or desk_of(scene, choice))
+        if put_by is not None:
+            return verdict(request, put_by)
+    return parts(request, desk_of(scene, choice))
 
 
 @visitor

@@ -5,15 +5,17 @@ import resource
 import struct
 import threading
 import time
+import zipfile
 import zlib
 
 import numpy as np
 import pytest
 import tifffile
+from defusedxml import ElementTree
 from PIL import Image
 
 from clinamen.core.errors import BadArt, BadEdit
-from clinamen.core.exchange import bringing
+from clinamen.core.exchange import actors, bringing
 from clinamen.core.exchange.bringing import Brought
 from clinamen.core.pictures import pool, reading
 from clinamen.core.pictures.encoding import encode_png
@@ -153,3 +155,24 @@ def test_references_inside_a_picture_are_told_from_those_outside() -> None:
     assert not OUTSIDE.search("fill:url( #a ) url('data:image/png;base64,x')")
     for outside in ("url( 'http://x')", "url(" + " " * 50_000 + "x)", "@IMPORT 'x'"):
         assert OUTSIDE.search(outside)
+
+
+def test_archives_and_stacks_are_unpacked_in_the_child_alone(monkeypatch) -> None:
+    def here(*args: object, **options: object) -> None:
+        raise AssertionError("read in the process that serves pages")
+
+    packed, stacked = io.BytesIO(), io.BytesIO()
+    with zipfile.ZipFile(packed, "w") as archive:
+        archive.writestr("far/hill.png", encode_png(noise(8, 6)))
+    with zipfile.ZipFile(stacked, "w") as archive:
+        archive.writestr("mimetype", "image/openraster")
+        archive.writestr("stack.xml", '<image w="9" h="7"><stack><layer name="Hill" src="data/0.png"/></stack></image>')
+        archive.writestr("data/0.png", encode_png(noise(8, 6)))
+    for module, name in ((zipfile, "ZipFile"), (zlib, "decompressobj"), (ElementTree, "fromstring")):
+        monkeypatch.setattr(module, name, here)
+    brought = Brought()
+    brought.take(packed.getvalue(), "art.zip")
+    brought.take(stacked.getvalue(), "hills.ora")
+    assert brought.refused == [] and [(piece.name, piece.group) for piece in brought.pieces] == [("Hill", "far")]
+    assert brought.scene is not None and [layer.name for layer in brought.scene.scene.layers] == ["Hill"]
+    assert actors.strip_of([("cells.zip", packed.getvalue())]).frames.count == 1

@@ -10,7 +10,7 @@ import numpy as np
 from clinamen.core.boundary import within
 from clinamen.core.document import parse, parse_text
 from clinamen.core.errors import ClinamenError
-from clinamen.core.exchange import openraster
+from clinamen.core.exchange.orastack import listed
 from clinamen.core.pictures import vector
 from clinamen.core.pictures.encoding import encode_png
 from clinamen.core.quantities import number, whole
@@ -31,13 +31,13 @@ def stack(data: bytes) -> None:
         archive.writestr("mimetype", "image/openraster")
         archive.writestr("stack.xml", data)
         archive.writestr("data/0.png", PIXEL)
-    openraster.read(out.getvalue(), "a.ora")
+    listed(out.getvalue(), "a.ora")
 
 
 def openraster_file(data: bytes) -> None:
-    """Bytes that say they are an OpenRaster file; those that are no archive are taken for its stack."""
+    """Bytes that say they are an OpenRaster file, read as the child reads them; those that are no archive are taken for its stack."""
     if data[:2] == b"PK":
-        openraster.read(data, "a.ora")
+        listed(data, "a.ora")
     else:
         stack(data)
 

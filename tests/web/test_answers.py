@@ -8,7 +8,7 @@ from bench.scenes import scene as bench_scene
 from clinamen.art import store
 from clinamen.core.checks import prove_subject
 from clinamen.core.pictures.encoding import encode_png
-from clinamen.scenes import proving
+from clinamen.scenes import answering, proving
 from clinamen.scenes.models import Revision, Scene, SceneArt
 from clinamen.scenes.rooms import desk
 from clinamen.scenes.templatetags import fragments
@@ -227,3 +227,18 @@ def test_markup_that_is_kept_from_answer_to_answer_is_never_stale(visitor, made)
             assert text == without_tokens(visitor.get(address).content.decode()), (name, address)
         for address in addresses:  # what the next edit finds kept
             visitor.get(address)
+
+
+@pytest.mark.parametrize("room", ["art", "depth", "motion", "look"])
+def test_a_verdict_that_follows_an_answer_leaves_the_page_as_one_drawn_whole_would(visitor, crowd, room: str) -> None:
+    page = Page(visitor, crowd, room)
+    page.edit("framing", layer="layer-12", x=f"{900 + len(room)}", y=f"{ord(room[0])}", scale="0.5")
+    assert page.answer["HX-Trigger"] == "unproved"
+    asked = dict(page.fields)
+    alone = page.look(verdict="1")
+    held = answering.held_by(page.fields["page"], int(page.fields["number"]))
+    answering._waiting.clear()  # as where another process gave the answer
+    page.fields = asked
+    page.look(verdict="1")
+    assert held == answering.held_by(page.fields["page"], int(page.fields["number"]))
+    assert 'id="drawing"' not in alone and ('id="layer-findings"' in alone) == (room in ("art", "depth"))

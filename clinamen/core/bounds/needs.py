@@ -143,7 +143,7 @@ class Needs:
 
     def probe(self, layer: Layer) -> Need:
         """The needed art of a layer that is not in the scene."""
-        return self._search(layer)
+        return _known.get(self.key(layer), lambda: self._search(layer))
 
     def _search(self, layer: Layer) -> Need:
         grid = self._grid(layer.id)

@@ -6,6 +6,7 @@ the moving camera sees is bounded by straight lines. The envelope is what the vi
 
 from collections.abc import Callable
 from dataclasses import dataclass, field
+from functools import partial
 from typing import Literal
 
 import numpy as np
@@ -125,6 +126,8 @@ class Plan:
 
 KEPT = 4000  # bars, each for as long as nothing changes that it depends on
 _bars: Bounded[Bar] = Bounded(KEPT, lambda bar: 1)
+_stands: Bounded[Standing] = Bounded(KEPT, lambda stands: 1)
+_spans: Bounded[Span] = Bounded(KEPT, lambda span: 1)
 
 
 def nearest_rate(scene: Scene) -> float:
@@ -148,8 +151,9 @@ def draw(
     side = 0 if axis == "x" else 1
     half_view = (scene.view.width, scene.view.height)[side] / 2
     envelope = _envelope(scene, needs, near, side)
-    stands = {each.layer.id: each for each in standing(scene)}
-    spans = {layer.id: _span(stands[layer.id], side, near) for layer in scene.layers}
+    told = {layer.id: (needs.key(layer), layer.model_dump_json()) for layer in scene.layers}
+    stands = _standing(scene, told)
+    spans = {id: _spans.get((*told[id], side, near), partial(_span, place, side, near)) for id, place in stands.items()}
     low, high = _page_range(half_view, envelope, list(spans.values()))
     usable = height - TOP - BOTTOM
 
@@ -166,8 +170,10 @@ def draw(
 
     def bar(layer: Layer) -> Bar:
         place = stands[layer.id], sets[layer.id], spans[layer.id]
-        told = (page, needs.key(layer), layer.model_dump_json(), is_seen(scene, layer), *sets[layer.id].borders.items())
-        return _bars.get((*told, spans[layer.id]), lambda: _bar(needs, *place, side, across, along, (width, near)))
+        shows = (is_seen(scene, layer), *sets[layer.id].borders.items(), spans[layer.id])
+        return _bars.get(
+            (page, *told[layer.id], *shows), lambda: _bar(needs, *place, side, across, along, (width, near))
+        )
 
     bars = [bar(layer) for layer in scene.layers]
     moves = any(high - low > 2 * half_view + 1 for _, low, high in envelope)
@@ -176,6 +182,17 @@ def draw(
         " ".join(upper + lower), (high - low) / usable, _ticks(scene, near, along),
         tuple(sorted(bars, key=lambda bar: bar.rate)), moves,
     )  # fmt: skip
+
+
+def _standing(scene: Scene, told: dict[str, tuple[bytes, str]]) -> dict[str, Standing]:
+    """Every layer as it stands, by its id; `told` says all that this depends on, and what is known of it is asked for no more."""
+    fresh = tuple(layer for layer in scene.layers if told[layer.id] not in _stands)
+    made = {each.layer.id: each for each in standing(scene, fresh)} if fresh else {}
+
+    def make(layer: Layer) -> Standing:
+        return made.get(layer.id) or standing(scene, (layer,))[0]  # dropped meanwhile
+
+    return {layer.id: _stands.get(told[layer.id], partial(make, layer)) for layer in scene.layers}
 
 
 def _page_range(

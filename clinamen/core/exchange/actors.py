@@ -12,8 +12,8 @@ import numpy as np
 from clinamen.core.arrays import Pixels
 from clinamen.core.document import Frames
 from clinamen.core.errors import BadArt, BadEdit
-from clinamen.core.exchange.archive import members_of, open_archive, read_member
 from clinamen.core.exchange.names import name_from_file, natural_key
+from clinamen.core.exchange.unpacking import all_members
 from clinamen.core.motion.between import Drawn, between
 from clinamen.core.motion.easing import NAMED, cubic_bezier
 from clinamen.core.pictures.cells import cut, grid, packed
@@ -130,8 +130,12 @@ def _grid(picture: Pixels, name: str, columns: int, rows: int, count: int) -> Pi
 
 
 def _unpacked(name: str, data: bytes) -> list[tuple[str, bytes]]:
-    archive = open_archive(data, name)
-    return [(member, read_member(archive, member, name)) for member in members_of(archive, name)]
+    found = list[tuple[str, bytes]]()
+    for member, cell in all_members(data, name):
+        if isinstance(cell, BadArt):
+            raise cell
+        found.append((member, cell))
+    return found
 
 
 def _numbered(files: Sequence[tuple[str, bytes]]) -> Pixels:

@@ -1,4 +1,4 @@
-"""ZIP archives opened with care: no path outside, no bomb, no member larger than a file may be."""
+"""ZIP archives opened with care: no path outside, no bomb, no member larger than a file may be. Run in the child."""
 
 import io
 import zipfile
@@ -10,6 +10,7 @@ from clinamen.core.pictures.limits import MAX_FILE
 MAX_RATIO = 100
 RATIO_FREE = 1_000_000  # bytes: small members may be packed tighter than the ratio
 MAX_MEMBERS = 2000
+UNPACKED = 10 * MAX_FILE  # bytes of all members
 LEFT_OUT = ("__MACOSX/", ".")  # what archives carry besides their files
 
 
@@ -30,7 +31,7 @@ def open_archive(data: bytes, name: str) -> zipfile.ZipFile:
             raise BadArt(f"{name}: {member.filename!r} points outside the archive; pack it again")
         if member.file_size > RATIO_FREE and member.file_size > MAX_RATIO * max(member.compress_size, 1):
             raise BadArt(f"{name}: {member.filename} unpacks to more than {MAX_RATIO} times its size; it is refused")
-    if sum(member.file_size for member in members) > 10 * MAX_FILE:
+    if sum(member.file_size for member in members) > UNPACKED:
         raise BadArt(f"{name}: unpacks to more than 2 GB; it is refused")
     return archive
 

@@ -11,8 +11,9 @@ from pathlib import PurePosixPath
 from clinamen.core.boundary import within
 from clinamen.core.errors import BadArt, BadDocument, ClinamenError
 from clinamen.core.exchange import openraster
-from clinamen.core.exchange.archive import members_of, open_archive, read_member
 from clinamen.core.exchange.names import name_from_file
+from clinamen.core.exchange.orastack import MIMETYPE
+from clinamen.core.exchange.unpacking import all_members
 from clinamen.core.pictures.limits import is_tiff, is_vector
 from clinamen.core.pictures.reading import inspect, tiff_pages, vector_groups
 
@@ -85,12 +86,20 @@ class Brought:
         self.scene, self.scene_from = openraster.read(data, name), name
 
     def _take_archive(self, data: bytes, name: str) -> None:
-        archive = open_archive(data, name)
-        for member in members_of(archive, name):
+        unpacked = list[tuple[str, bytes | BadArt]]()
+        try:  # the child is let go before what it unpacked is read, which wants a child too
+            for found in all_members(data, name, self.bytes_left):
+                unpacked.append(found)  # those that came before a refusal stay
+        except BadArt as error:
+            if not unpacked:
+                raise
+            self.refused.append(str(error))
+        for member, inner in unpacked:
             path = PurePosixPath(member)
             where = f"{name}: {member}"
             try:
-                inner = read_member(archive, member, name)
+                if isinstance(inner, BadArt):
+                    raise inner
                 if inner[:2] == b"PK" and not _is_openraster(inner):
                     raise BadArt(f"{where}: is an archive within an archive; unpack it first")
                 self._take_member(inner, path, where)
@@ -107,7 +116,7 @@ class Brought:
 
 
 def _is_openraster(data: bytes) -> bool:
-    return openraster.MIMETYPE.encode() in data[:200]
+    return MIMETYPE.encode() in data[:200]
 
 
 def pieces_of(data: bytes, name: str, batch: Brought, where: str = "") -> Iterator[Piece]:

@@ -10,6 +10,7 @@ import os
 import resource
 import sys
 from collections.abc import Callable, Iterator
+from dataclasses import asdict
 from typing import Any, BinaryIO
 
 MEMORY = 2_600_000_000  # bytes of data a child may hold: a picture of 64 megapixels, twice, and its decoder
@@ -84,10 +85,31 @@ def _font(data: bytes, name: str, options: dict[str, Any]) -> Iterator[Answer]:
     yield {"name": told.name, "licence": told.licence, "ending": told.ending, "notes": list(told.notes)}, b""
 
 
+def _listed(data: bytes, name: str, options: dict[str, Any]) -> Iterator[Answer]:
+    from clinamen.core.exchange.orastack import Stack, listed
+
+    found = listed(data, name)
+    stack = asdict(found.holds) if isinstance(found.holds, Stack) else None
+    yield {"names": sorted(found.names), "stack": stack}, b"" if isinstance(found.holds, Stack) else found.holds
+
+
+def _members(data: bytes, name: str, options: dict[str, Any]) -> Iterator[Answer]:
+    from clinamen.core.errors import BadArt
+    from clinamen.core.exchange.archive import members_of, open_archive, read_member
+
+    archive = open_archive(data, name)
+    for member in members_of(archive, name) if options["members"] is None else options["members"]:
+        try:
+            yield {"member": member, "more": True}, read_member(archive, member, name)
+        except BadArt as error:
+            yield {"member": member, "bad": str(error), "more": True}, b""
+    yield {"end": True}, b""
+
+
 JOBS: dict[str, Callable[[bytes, str, dict[str, Any]], Iterator[Answer]]] = {
     "head": _head, "pixels": _pixels, "pages": _pages, "groups": _groups,
     "animated": _moving("animated"), "clip": _moving("clip"), "forms": _forms,
-    "font": _font,
+    "font": _font, "listed": _listed, "members": _members,
 }  # fmt: skip
 
 

@@ -33,6 +33,14 @@ def is_clip(data: bytes) -> bool:
     return data[4:8] == b"ftyp" or data[:4] == b"\x1a\x45\xdf\xa3"
 
 
+def check_file(data: bytes, name: str) -> None:
+    """BadArt for a file that is too large, or empty."""
+    if len(data) > MAX_FILE:
+        raise BadArt(f"{name}: is {len(data) / 1048576:.0f} MB large; at most 200 MB can be read, save it smaller")
+    if not data:
+        raise BadArt(f"{name}: is empty; export it again")
+
+
 def check_size(width: int, height: int, name: str) -> None:
     """BadArt for a picture that is too large, or empty."""
     if width < 1 or height < 1:

@@ -17,7 +17,7 @@ from clinamen.core.errors import BadArt
 from clinamen.core.made.fontfile import Told, begins
 from clinamen.core.motion.between import Drawn
 from clinamen.core.pictures.heads import Head
-from clinamen.core.pictures.limits import MAX_FILE, check_size
+from clinamen.core.pictures.limits import check_file, check_size
 from clinamen.core.pictures.plainfile import read_plain
 from clinamen.core.pictures.pool import POOL
 
@@ -48,7 +48,7 @@ class Named:
 
 def inspect(data: bytes, name: str) -> Head:
     """Head of a picture file; BadArt names the file and what is wrong with it."""
-    _check_file(data, name)
+    check_file(data, name)
     said, _ = POOL.ask("head", data, name)
     width, height, kind, alpha = said["head"]
     head = Head(int(width), int(height), str(kind), bool(alpha))
@@ -58,7 +58,7 @@ def inspect(data: bytes, name: str) -> Head:
 
 def decode(data: bytes, name: str, zoom: float = 1.0) -> Pixels:
     """Pixels [h, w, 4] uint8, sRGB with straight alpha, of a picture file; `zoom` enlarges a vector picture."""
-    _check_file(data, name)
+    check_file(data, name)
     said, pixels = POOL.ask("pixels", data, name, {"zoom": zoom})
     height, width, channels = (int(length) for length in said["shape"])
     return np.frombuffer(pixels, np.uint8).reshape(height, width, channels)
@@ -67,7 +67,7 @@ def decode(data: bytes, name: str, zoom: float = 1.0) -> Pixels:
 def tiff_pages(data: bytes, name: str, allow: Callable[[list[tuple[int, int]]], None]) -> Iterator[Named]:
     """The pages of a TIFF as PNG files, one at a time; BadArt names the page that cannot be read. `allow` is told the
     pages' sizes before any is unpacked, and may refuse them."""
-    _check_file(data, name)
+    check_file(data, name)
     for said, png in POOL.stream("pages", data, name):
         if "sizes" in said:
             allow([(int(width), int(height)) for width, height in said["sizes"]])
@@ -77,7 +77,7 @@ def tiff_pages(data: bytes, name: str, allow: Callable[[list[tuple[int, int]]], 
 
 def vector_groups(data: bytes, name: str) -> list[Named]:
     """Each top-level group of an SVG as a picture of its own, first drawn first."""
-    _check_file(data, name)
+    check_file(data, name)
     found = POOL.stream("groups", data, name)
     return [Named(str(said["label"]), part, tuple(map(str, said.get("notes", ())))) for said, part in found]
 
@@ -85,7 +85,7 @@ def vector_groups(data: bytes, name: str) -> list[Named]:
 def moving(kind: str, data: bytes, name: str, fps: float, notes: list[str] | None = None) -> tuple[float, Pixels]:
     """Frames a second and the frames [n, h, w, 4] of an "animated" picture or a film "clip" (as many a second as `fps`, where
     that is given); a sentence on what is different here goes into `notes`."""
-    _check_file(data, name)
+    check_file(data, name)
     rate, frames = fps, list[Pixels]()
     height = width = 0
     for said, payload in POOL.stream(kind, data, name, {"fps": fps}):
@@ -102,7 +102,7 @@ def moving(kind: str, data: bytes, name: str, fps: float, notes: list[str] | Non
 
 def forms_of(data: bytes, name: str) -> tuple[int, int, list[Drawn]]:
     """Width and height of an SVG and its filled shapes as outlines, first drawn first."""
-    _check_file(data, name)
+    check_file(data, name)
     width = height = 0
     found = list[Drawn]()
     for said, payload in POOL.stream("forms", data, name):
@@ -116,7 +116,7 @@ def forms_of(data: bytes, name: str) -> tuple[int, int, list[Drawn]]:
 
 def font_of(data: bytes, name: str) -> Told:
     """What a font file says of itself; BadArt names the file and what is wrong with it."""
-    _check_file(data, name)
+    check_file(data, name)
     begins(data, name)
     said, _ = POOL.ask("font", data, name)
     return Told(str(said["name"]), str(said["licence"]), str(said["ending"]), tuple(map(str, said["notes"])))
@@ -126,13 +126,6 @@ def decode_own(data: bytes) -> Pixels:
     """Pixels of a PNG that this application wrote itself."""
     with Image.open(io.BytesIO(data), formats=["PNG"]) as image:
         return np.asarray(image.convert("RGBA"))
-
-
-def _check_file(data: bytes, name: str) -> None:
-    if len(data) > MAX_FILE:
-        raise BadArt(f"{name}: is {len(data) / 1048576:.0f} MB large; at most 200 MB can be read, save it smaller")
-    if not data:
-        raise BadArt(f"{name}: is empty; export it again")
 
 
 def decode_file(path: Path) -> Pixels:

@@ -20,8 +20,13 @@ from clinamen.scenes.shelf import pictures_of, shelf_of
 from clinamen.scenes.workers import GONE
 
 TOLD_EVERY = 0.3  # seconds between two looks at the row while the work goes on
-NO_ROOM = "There is no space left where exports are kept; make room, then try again"
-FAULT = "The export failed by a fault of the program; try it again"
+NO_ROOM = "there is no space left where exports are kept; make room, then try again"
+FAULT = "it failed by a fault of the program; try again"
+
+
+def why(error: Exception) -> str:
+    """What a row says of an error that has no words of its own."""
+    return NO_ROOM if isinstance(error, OSError) and error.errno in FULL else FAULT
 
 
 class CalledOff(ClinamenError):
@@ -59,11 +64,8 @@ def make(export: Export) -> None:
         raise
     except ClinamenError as error:
         export.status, export.says = Export.Status.FAILED, str(error)[:500]
-    except OSError as error:
-        export.status, export.says = Export.Status.FAILED, NO_ROOM if error.errno in FULL else FAULT
-        raise
-    except Exception:
-        export.status, export.says = Export.Status.FAILED, FAULT
+    except Exception as error:
+        export.status, export.says = Export.Status.FAILED, why(error).capitalize()
         raise
     finally:
         if export.status != Export.Status.WORKING:

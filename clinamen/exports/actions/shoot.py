@@ -13,7 +13,7 @@ from django.db import transaction
 from django.utils import timezone
 
 from clinamen.art import files
-from clinamen.art.store import FULL, fitted
+from clinamen.art.store import fitted
 from clinamen.core import document
 from clinamen.core.arrays import Pixels
 from clinamen.core.errors import ClinamenError
@@ -23,7 +23,7 @@ from clinamen.core.exports.base import checked
 from clinamen.core.exports.film import film
 from clinamen.core.film.film import Film
 from clinamen.core.pictures.encoding import encode_jpeg
-from clinamen.exports.actions.make import CalledOff, zipped
+from clinamen.exports.actions.make import FAULT, CalledOff, why, zipped
 from clinamen.exports.models import Export, Part
 from clinamen.scenes.models import RUNNING, Scene
 from clinamen.scenes.shelf import pictures_of, shelf_of
@@ -32,8 +32,6 @@ from clinamen.scenes.workers import GONE
 TOLD_EVERY = 0.5  # seconds between two looks at the row while frames are drawn
 NEWEST = 240  # px: longest side of the newest frame's picture
 MOST_TRIES = 3
-NO_ROOM = "there is no space left where exports are kept; make room, then try again"
-FAULT = "it failed by a fault of the program; try again"
 
 Defer = Callable[[Part], None]
 
@@ -97,11 +95,8 @@ def _make(part: Part) -> None:
         raise
     except ClinamenError as error:
         _failed(part, str(error))
-    except OSError as error:
-        _failed(part, NO_ROOM if error.errno in FULL else FAULT)
-        raise
-    except Exception:
-        _failed(part, FAULT)
+    except Exception as error:
+        _failed(part, why(error))
         raise
 
 

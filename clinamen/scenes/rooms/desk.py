@@ -215,7 +215,7 @@ class Desk:
         """How many findings of each check count."""
         return tally(self.findings)
 
-    @property
+    @cached_property
     def worst_by_layer(self) -> dict[str, str]:
         """The gravest severity found on each layer."""
         worst: dict[str, str] = {}

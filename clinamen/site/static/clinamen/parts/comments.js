@@ -1,4 +1,5 @@
-// Comments: how many are open is counted in the bar; what a new one is pinned to is what is chosen and where the drivers stand.
+// Comments: how many are open is counted in the bar; what a new one is pinned to is what is chosen and where the drivers stand;
+// what was said of a finding stands beside it too.
 import {choice, look, root, scene} from '../lib/queue.js';
 import {at} from './view.js';
 
@@ -6,7 +7,20 @@ const counted = () => {
   const open = Number(document.getElementById('comments').dataset.open ?? 0);
   document.getElementById('comments-count').textContent = open ? ` (${open})` : '';
 };
-document.addEventListener('htmx:afterSettle', counted);
+const beside = () => {
+  const said = document.querySelectorAll('#comments .comment[data-on]:not(.settled)');
+  for (const old of document.querySelectorAll('.said-here')) old.remove();
+  for (const finding of document.querySelectorAll('[data-finding]')) {
+    for (const comment of said) {
+      if (comment.dataset.on !== finding.dataset.finding) continue;
+      const line = document.createElement('p');
+      line.className = 'said-here';
+      line.append(comment.querySelector('strong').cloneNode(true), ` ${comment.querySelector('.comment-text').textContent}`);
+      (finding.querySelector(':scope > div') ?? finding).append(line);
+    }
+  }
+};
+document.addEventListener('htmx:afterSettle', () => (counted(), beside()));
 document.addEventListener('htmx:configRequest', (event) => {
   if (!event.detail.elt.matches?.('[data-comment-form]')) return;
   const finding = touched || (document.querySelector('[data-finding]')?.getAttribute('data-finding') ?? '');

@@ -86,7 +86,7 @@ def regions_of(
 def late_of(desk: Desk, context: dict[str, Any], held: dict[str, str]) -> tuple[dict[str, str], Fragments]:
     """What the proof adds to a page that shows everything else of this desk: the regions that say nothing without it, and of
     the fragments `held` there those that wait for it."""
-    regions = {name: render_to_string(file, context) for name, file in PROVED.items()}
+    regions: dict[str, str] = {name: render_to_string(file, context) for name, file in PROVED.items()}
     told = {f"sign-{card['rung'].layer.id}": ("scenes/sign.html", {"card": card}) for card in desk.cards}
     told["layer-findings"] = ("scenes/rooms/layer_findings.html", context)
     fragments = Fragments()

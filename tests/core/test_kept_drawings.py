@@ -2,12 +2,15 @@
 
 import random
 
+from clinamen.core.bounds import needs
+from clinamen.core.checks import Subject, base, prove_subject
 from clinamen.core.drawing import plan
 from clinamen.core.edits import apply
 from clinamen.core.errors import ClinamenError
 from clinamen.core.exports.web import css
 from clinamen.core.exports.web.shown import Shown
-from tests.conftest import full_sets, layer, scene, track
+from clinamen.core.pictures.telling import Telling
+from tests.conftest import full_sets, layer, noise, scene, shelf_of, track
 
 EDITS = [
     ("depth", {"rate": "0.3"}), ("depth", {"rate": "0.8"}), ("framing", {"x": "30"}), ("framing", {"scale": "1.4"}),
@@ -20,14 +23,14 @@ EDITS = [
 
 
 def forgotten() -> None:
-    css._styles.clear()
-    plan._bars.clear()
+    for kept in (css._styles, plan._bars, plan._stands, plan._spans, needs._known):
+        kept.clear()
 
 
 def test_styles_and_bars_that_are_kept_are_what_would_be_drawn_anew() -> None:
     chance, made = random.Random(7), start()
     changed = 0
-    for _ in range(160):
+    for _ in range(90):
         name, values = chance.choice(EDITS)
         who = chance.choice([each.id for each in made.layers] or ["back"])
         try:
@@ -40,7 +43,7 @@ def test_styles_and_bars_that_are_kept_are_what_would_be_drawn_anew() -> None:
         kept = drawn(made)
         forgotten()
         assert kept == drawn(made), name
-    assert changed > 40
+    assert changed > 25
 
 
 def start():
@@ -56,3 +59,34 @@ def drawn(made):
     shown = {each.id: Shown((), f"{each.id}.webp", (0, 0, each.art.width, each.art.height)) for each in made.layers}
     sets = full_sets(made)
     return css.Stylesheet(made, shown).parts(), plan.draw(made, sets), plan.draw(made, sets, "y")
+
+
+def test_findings_that_are_kept_are_those_of_a_proof_made_anew() -> None:
+    art = {"back": noise(300, 200, 1), "middle": noise(260, 90, 2), "front": noise(90, 120, 3)}
+    shelf = shelf_of(art)
+    chance, seen = random.Random(11), set()
+    first = made = scene(
+        *(layer(name, pixels.shape[1], pixels.shape[0], depth=depth) for (name, pixels), depth in zip(art.items(), (300, 40, 120), strict=True)),
+        view={"width": 200, "height": 130}, drivers={"scroll": {"length": 500}, "time": {"duration": 4, "loop": False}},
+        tracks=[track("camera", "x", "scroll", (0, 0), (0.5, 60, "hold"), (1, 20)), track("front", "y", "time", (0, 0), (4, 700))],
+    )  # fmt: skip
+    moves = [("depth", {"rate": f"{rate}"}) for rate in (0.2, 0.5, 0.9, 1.1)] + EDITS
+    for _ in range(36):
+        name, values = chance.choice(moves)
+        who = chance.choice([each.id for each in made.layers] or ["back"])
+        try:
+            made, _ = apply(made, name, {"layer": who, "target": who, **values})
+        except (ClinamenError, KeyError):
+            continue
+        if len(made.layers) < 3:
+            made = first
+        shelf.scene = made
+
+        def proved(made=made) -> list:
+            return prove_subject(Subject(made, shelf.opaque_sets(made), False, art=Telling(shelf)))
+
+        kept = proved()
+        base._kept.clear()
+        assert kept == proved(), name
+        seen |= {finding.check for finding in kept}
+    assert {"order", "jump", "gap", "edge"} <= seen, "much was found"

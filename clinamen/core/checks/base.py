@@ -180,6 +180,10 @@ class Subject:
         but its name changes; without art at hand, for this subject alone. Who keeps something puts no name into it."""
         return cast(T, self._memory.get((what, *self._name(layer)), work))
 
+    def kept_of_two(self, what: Hashable, one: Layer, other: Layer, work: Callable[[], T]) -> T:
+        """As `kept`, of what is asked of two layers together."""
+        return cast(T, self._memory.get((what, *self._name(one), *self._name(other)), work))
+
     def kept_of_each(
         self, what: Hashable, layers: tuple[Layer, ...], work: Callable[[tuple[Layer, ...]], list[T]]
     ) -> list[T]:

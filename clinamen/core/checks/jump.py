@@ -61,7 +61,9 @@ class JumpCheck(Check):
         if not places:
             return []
         layers = seen_layers(subject.scene)
-        ways = dict(zip((x.id for x in layers), _leaps(subject, layers, driver, np.array(places), end), strict=True))
+        told = ("jumps", driver, end, *places)
+        leaps = subject.kept_of_each(told, layers, lambda new: _leaps(subject, new, driver, np.array(places), end))
+        ways = dict(zip((x.id for x in layers), leaps, strict=True))
         found = []
         for index, at in enumerate(places):
             jumps = [
@@ -104,7 +106,7 @@ class JumpCheck(Check):
         step = time.duration * BESIDE
         states = States.still(2, time=np.array([time.duration - 2 * step, time.duration - step]))
         layers = seen_layers(subject.scene)
-        gone = _at(subject, layers, states)
+        gone = subject.kept_of_each(("stops", time.duration), layers, lambda new: _at(subject, new, states))
         speeds = {x.id: float(np.linalg.norm(at[1] - at[0]) / step) for x, at in zip(layers, gone, strict=True)}
         if not speeds or max(speeds.values()) <= DEAD:
             return []

@@ -5,6 +5,7 @@ found there. What leans or turns reaches through depths and is left alone, and s
 lie on the picture and not in space.
 """
 
+from collections.abc import Iterator
 from dataclasses import dataclass
 from functools import partial
 
@@ -29,9 +30,8 @@ LEAST = 0.0004  # of the view: a smaller overlap is none
 
 @dataclass(frozen=True)
 class Wrong:
-    """A layer that stands behind one it is drawn in front of: how much of the view shows it at worst, when, and where."""
+    """How much of the view shows a layer that is drawn in front of another and stands behind it, at worst; when, and where."""
 
-    behind: Layer
     share: float
     state: State
     where: Where
@@ -52,17 +52,17 @@ class OrderCheck(Check):
     def run(self, subject: Subject) -> list[Finding]:
         layers = [x for x in subject.scene.layers if _counts(subject, x)]
         found = []
-        for index, front in enumerate(layers):
+        for front, others in _suspects(subject, layers):
             wrong = [
-                each
-                for other in layers[:index]
-                if _may(subject, other, front) and (each := _wrong(subject, other, front))
+                (worst, other)
+                for other in others
+                if (worst := subject.kept_of_two(self.id, other, front, partial(_wrong, subject, other, front)))
             ]
             if wrong:
-                found.append(self._finding(subject, front, max(wrong, key=lambda each: each.share), layers))
+                found.append(self._finding(subject, front, *max(wrong, key=lambda each: each[0].share), layers))
         return sorted(found, key=lambda finding: -finding.amount)
 
-    def _finding(self, subject: Subject, front: Layer, worst: Wrong, layers: list[Layer]) -> Finding:
+    def _finding(self, subject: Subject, front: Layer, worst: Wrong, behind: Layer, layers: list[Layer]) -> Finding:
         low, high = _right(subject, front, layers)
         right = (
             f"from {_deep(low)} to {_deep(high)}"
@@ -70,14 +70,14 @@ class OrderCheck(Check):
             else "none: what is drawn before and after it contradicts"
         )
         over = f"over {shown(100 * worst.share, 1)} % of the view ({describe_state(subject.scene, worst.state)})"
-        stands = f"{front.label} is drawn in front of {worst.behind.label} but stands behind it"
+        stands = f"{front.label} is drawn in front of {behind.label} but stands behind it"
         message = f"{stands}, {over}; the depth that would be right is {right}"
         fixes: tuple[Fix, ...] = ()
         if subject.with_fixes and low < high and np.isfinite(high):
             values = {"layer": front.id, "depth": plain(high)}
             fixes = (Fix("depth", high, "depth", values, f"Bring {front.label} to depth {shown(high, 1)}"),)
         return Finding(
-            self.id, "warning", front.id, worst.state, 100 * worst.share, self.unit, worst.where, message, worst.behind.id, fixes
+            self.id, "warning", front.id, worst.state, 100 * worst.share, self.unit, worst.where, message, behind.id, fixes
         )  # fmt: skip
 
     def key(self, finding: Finding) -> tuple[str, str, str]:
@@ -89,13 +89,15 @@ def _counts(subject: Subject, layer: Layer) -> bool:
     return upright and layer.art.group != "Film" and covers(subject.scene, layer, subject.sets[layer.id])
 
 
-def _may(subject: Subject, back: Layer, front: Layer) -> bool:
-    """False where two layers stand rightly at rest and nothing moves either of them in depth: the camera moves both alike."""
+def _suspects(subject: Subject, layers: list[Layer]) -> Iterator[tuple[Layer, list[Layer]]]:
+    """Each layer with those drawn behind it before which it may come to stand wrongly: not those before which it stands rightly
+    at rest while nothing moves either in depth, since the camera moves both alike."""
     scene = subject.scene
     moved = {track.target for track in scene.tracks if track.channel == "depth"}
-    if any(moved & {x.id, *(by.id for by in bearers_of(scene, x))} for x in (back, front)):
-        return True
-    return _number(resting_depth(scene, front)) > _number(resting_depth(scene, back))
+    depths = [_number(resting_depth(scene, x)) for x in layers]
+    goes = [bool(moved & {x.id, *(by.id for by in bearers_of(scene, x))}) for x in layers]
+    for at, front in enumerate(layers):
+        yield front, [layers[i] for i in range(at) if goes[at] or goes[i] or depths[at] > depths[i]]
 
 
 def _wrong(subject: Subject, back: Layer, front: Layer) -> Wrong | None:
@@ -115,7 +117,7 @@ def _wrong(subject: Subject, back: Layer, front: Layer) -> Wrong | None:
     if shares[worst] < LEAST:
         return None
     scroll, u, v, time = (float(value) for value in samples[late[worst]])
-    return Wrong(back, float(shares[worst]), State(scroll, (u, v), time), _box(subject, both[worst]))
+    return Wrong(float(shares[worst]), State(scroll, (u, v), time), _box(subject, both[worst]))
 
 
 def overlaps(subject: Subject, one: Layer, other: Layer, states: Floats) -> Bools:
@@ -150,13 +152,18 @@ def _right(subject: Subject, layer: Layer, layers: list[Layer]) -> tuple[float, 
     for index, other in enumerate(layers):
         if other is layer:
             continue
-        share = overlaps(subject, layer, other, np.zeros((1, 4))).mean()
+        share = subject.kept_of_two("overlap at rest", layer, other, partial(_shared, subject, layer, other))
         depth = _number(resting_depth(subject.scene, other))
         if share >= LEAST and index < at:
             high = min(high, depth)
         elif share >= LEAST:
             low = max(low, depth)
     return low, high
+
+
+def _shared(subject: Subject, one: Layer, other: Layer) -> float:
+    """The share of the view in which two layers hide what is behind them, at rest."""
+    return float(overlaps(subject, one, other, np.zeros((1, 4))).mean())
 
 
 def _number(depth: float | str) -> float:

@@ -53,7 +53,7 @@ SHARES = os.environ.get("CLINAMEN_SHARES") == "1"
 # Whether pages hear of what others do, and how many such lines a web process holds: each keeps a thread of it.
 LIVE = os.environ.get("CLINAMEN_LIVE") == "1"
 LINES = int(os.environ.get("CLINAMEN_LINES", "80"))
-AT_ONCE = int(os.environ.get("CLINAMEN_AT_ONCE", "4"))  # requests that a web process works on at a time
+AT_ONCE = int(os.environ.get("CLINAMEN_AT_ONCE", "4"))  # long requests that a web process works on at a time
 
 SECRET_KEY = os.environ.get("CLINAMEN_SECRET") or _secret()
 DEBUG = os.environ.get("CLINAMEN_DEBUG") == "1"
@@ -81,7 +81,6 @@ MIDDLEWARE = [
     "clinamen.site.behind.Behind",
     "django.middleware.security.SecurityMiddleware",
     "whitenoise.middleware.WhiteNoiseMiddleware",
-    "clinamen.site.turns.Turns",
     "csp.middleware.CSPMiddleware",
     "clinamen.site.bodies.Bodies",
     "django.middleware.http.ConditionalGetMiddleware",
@@ -94,6 +93,7 @@ MIDDLEWARE = [
     "django_htmx.middleware.HtmxMiddleware",
     "clinamen.scenes.said.SaidFaults",
     "axes.middleware.AxesMiddleware",
+    "clinamen.site.turns.Turns",  # the last: a request has been read when its turn begins
 ]
 ROOT_URLCONF = "clinamen.site.urls"
 WSGI_APPLICATION = "clinamen.site.wsgi.application"

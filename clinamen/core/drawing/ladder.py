@@ -32,6 +32,12 @@ class Rung:
     card: bool = True
     seen: bool = True
 
+    @property
+    def says(self) -> tuple[str | float | bool, ...]:
+        """All that rung and card say of their layer."""
+        layer = self.layer
+        return layer.id, layer.label, layer.visible, layer.locked, self.seen, self.rate, self.depth, self.colour
+
 
 @dataclass(frozen=True)
 class Ladder:

@@ -24,7 +24,9 @@ _OPEN = (Preparation.Status.WAITING, Preparation.Status.WORKING)
 def ask_for(scene: Scene, made: Document) -> None:
     """Ask the worker for all art of the document that is not ready; what nobody needs any more is called off. Part of
     the action that made the document, so that the jobs are committed with it."""
-    wanted = wanted_of(made, shelf_of(pictures_of(scene), made, draft=True))
+    wanted: dict[str, str] = {}
+    if any(layer.recipe is not None for layer in made.layers):
+        wanted = wanted_of(made, shelf_of(pictures_of(scene), made, draft=True))
     # the worker stops when its row is gone; what the visitor called off stays called off
     Preparation.objects.filter(scene=scene).exclude(key__in=wanted).exclude(
         status=Preparation.Status.CANCELLED

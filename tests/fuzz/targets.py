@@ -10,9 +10,9 @@ import numpy as np
 from clinamen.core.boundary import within
 from clinamen.core.document import parse, parse_text
 from clinamen.core.errors import ClinamenError
-from clinamen.core.exchange.orastack import listed
 from clinamen.core.pictures import vector
 from clinamen.core.pictures.encoding import encode_png
+from clinamen.core.pictures.orastack import listed
 from clinamen.core.quantities import number, whole
 
 SEEDS = Path(__file__).parent / "seeds"

@@ -12,9 +12,9 @@ from clinamen.core.boundary import within
 from clinamen.core.errors import BadArt, BadDocument, ClinamenError
 from clinamen.core.exchange import openraster
 from clinamen.core.exchange.names import name_from_file
-from clinamen.core.exchange.orastack import MIMETYPE
 from clinamen.core.exchange.unpacking import all_members
 from clinamen.core.pictures.limits import is_tiff, is_vector
+from clinamen.core.pictures.orastack import MIMETYPE
 from clinamen.core.pictures.reading import inspect, tiff_pages, vector_groups
 
 MOST_PIXELS = 640_000_000  # of all pictures in one batch, unpacked

@@ -12,9 +12,9 @@ from pathlib import PurePosixPath
 from clinamen.core import document
 from clinamen.core.document import Framing, Scene
 from clinamen.core.errors import BadArt
-from clinamen.core.exchange.orastack import SCENE_MEMBER, Stack
 from clinamen.core.exchange.stack import Arrival, layers_from
 from clinamen.core.exchange.unpacking import listed_in, members_of
+from clinamen.core.pictures.orastack import SCENE_MEMBER, Stack
 from clinamen.core.pictures.reading import font_of, inspect
 
 LONGEST_NAME = 100  # characters kept of a member's own name

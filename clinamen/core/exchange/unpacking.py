@@ -3,9 +3,9 @@
 from collections.abc import Iterator, Sequence
 
 from clinamen.core.errors import BadArt
-from clinamen.core.exchange.archive import UNPACKED
-from clinamen.core.exchange.orastack import Entry, Listed, Stack
+from clinamen.core.pictures.archive import UNPACKED
 from clinamen.core.pictures.limits import check_file
+from clinamen.core.pictures.orastack import Entry, Listed, Stack
 from clinamen.core.pictures.pool import POOL
 
 

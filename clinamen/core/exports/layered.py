@@ -18,12 +18,12 @@ from clinamen.core import document
 from clinamen.core.arrays import Pixels
 from clinamen.core.document import MAX_VIEW, Layer, Scene, is_seen, ungrouped
 from clinamen.core.exchange.names import id_from_name
-from clinamen.core.exchange.orastack import MIMETYPE, SCENE_MEMBER
 from clinamen.core.exports.base import Export, Files, More, Options, Told
 from clinamen.core.finish import finish_of
 from clinamen.core.made.fontfile import content
 from clinamen.core.motion.states import State
 from clinamen.core.pictures.encoding import encode_png
+from clinamen.core.pictures.orastack import MIMETYPE, SCENE_MEMBER
 from clinamen.core.pictures.shelf import ArtShelf
 from clinamen.core.pixels import trim_box
 from clinamen.core.raster import render

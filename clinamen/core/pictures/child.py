@@ -86,7 +86,7 @@ def _font(data: bytes, name: str, options: dict[str, Any]) -> Iterator[Answer]:
 
 
 def _listed(data: bytes, name: str, options: dict[str, Any]) -> Iterator[Answer]:
-    from clinamen.core.exchange.orastack import Stack, listed
+    from clinamen.core.pictures.orastack import Stack, listed
 
     found = listed(data, name)
     stack = asdict(found.holds) if isinstance(found.holds, Stack) else None
@@ -95,7 +95,7 @@ def _listed(data: bytes, name: str, options: dict[str, Any]) -> Iterator[Answer]
 
 def _members(data: bytes, name: str, options: dict[str, Any]) -> Iterator[Answer]:
     from clinamen.core.errors import BadArt
-    from clinamen.core.exchange.archive import members_of, open_archive, read_member
+    from clinamen.core.pictures.archive import members_of, open_archive, read_member
 
     archive = open_archive(data, name)
     for member in members_of(archive, name) if options["members"] is None else options["members"]:

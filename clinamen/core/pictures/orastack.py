@@ -9,7 +9,7 @@ from defusedxml import ElementTree
 
 from clinamen.core.document import BLEND_MODES, MAX_LAYERS, MAX_VIEW
 from clinamen.core.errors import BadArt
-from clinamen.core.exchange.archive import open_archive, read_member
+from clinamen.core.pictures.archive import open_archive, read_member
 from clinamen.core.quantities import whole
 
 MIMETYPE = "image/openraster"

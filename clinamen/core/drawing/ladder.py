@@ -34,9 +34,22 @@ class Rung:
 
     @property
     def says(self) -> tuple[str | float | bool, ...]:
-        """All that rung and card say of their layer."""
-        layer = self.layer
-        return layer.id, layer.label, layer.visible, layer.locked, self.seen, self.rate, self.depth, self.colour
+        """All that rung and card say, and where they stand."""
+        layer, frames = self.layer, self.layer.frames
+        cells = (frames.columns, frames.rows) if frames else ()
+        shown = (layer.id, layer.label, layer.visible, layer.locked, layer.art.width, layer.art.height, *cells)
+        return (
+            *shown,
+            self.seen,
+            self.rate,
+            self.depth,
+            self.colour,
+            self.card,
+            self.y,
+            self.top,
+            self.height,
+            self.line,
+        )
 
 
 @dataclass(frozen=True)

@@ -277,10 +277,15 @@ class Desk:
 
     @property
     def cards(self) -> list[dict[str, Any]]:
+        """A card for each rung; `says`: all that its markup depends on."""
         worst = {} if self.hasty else self.worst_by_layer
-        return [
-            {"rung": rung, "art": art, "severity": worst.get(rung.layer.id, "")}
+        hung = [
+            (rung, art, worst.get(rung.layer.id, ""))
             for rung, art in zip(self.ladder.rungs, self._addresses, strict=True)
+        ]
+        return [
+            {"rung": rung, "art": art, "severity": severity, "says": (art, severity, *rung.says)}
+            for rung, art, severity in hung
         ]
 
     @cached_property

@@ -5,8 +5,8 @@
     {% fragment "knots" rests %}…{% endfragment %}          is left as it stands while a hand drags
     {% fragment "rung-"|add:layer.id svg by rung near %}    says nothing but what these values say: while they stay, so does
                                                             its markup, and a drag draws only what moves
-    {% kept row driver %}…{% endkept %}                     says nothing but what these values say, and is no fragment: its
-                                                            markup is drawn once for as long as they stay
+    {% kept row driver %}…{% endkept %}                     says nothing but what these values say, and is no fragment, though
+                                                            it may hold some: drawn once for as long as they stay
 
 A fragment's element must have its name as its id. On a page that is rendered whole, a fragment is simply what it holds.
 """
@@ -25,7 +25,6 @@ register = template.Library()
 
 KEPT = 20_000  # pieces of markup that are kept for the next answer
 
-_markup: Bounded[str] = Bounded(KEPT, lambda markup: 1)
 _drawn: Bounded[tuple[str, dict[str, Fragment]]] = Bounded(KEPT, lambda drawn: 1)
 
 
@@ -44,17 +43,18 @@ class FragmentNode(template.Node):
             html = ""
         elif self.by:
             told = (self.origin.name, key, hasty, *(value.resolve(context) for value in self.by))
-            html, within = _drawn.get(told, lambda: self._draw(context, found))
+            html, within = _drawn.get(told, lambda: _draw(self.inside, context, found))
             found.found.update(within)
         else:
             html = self.inside.render(context)
         return mark_safe(found.put(key, Fragment(html, "svg" in self.flags, late, "rests" in self.flags)))
 
-    def _draw(self, context: Context, found: Fragments) -> tuple[str, dict[str, Fragment]]:
-        """What it holds, and the fragments within."""
-        before = set(found.found)
-        html = self.inside.render(context)
-        return html, {key: fragment for key, fragment in found.found.items() if key not in before}
+
+def _draw(inside: NodeList, context: Context, found: Fragments | None) -> tuple[str, dict[str, Fragment]]:
+    """What nodes draw, and the fragments within."""
+    before = set(found.found) if found else set()
+    html = inside.render(context)
+    return html, {key: fragment for key, fragment in found.found.items() if key not in before} if found else {}
 
 
 class KeptNode(template.Node):
@@ -62,14 +62,18 @@ class KeptNode(template.Node):
         self.place, self.by, self.inside = place, by, inside
 
     def render(self, context: Context) -> SafeString:
-        told = (*self.place, *(value.resolve(context) for value in self.by))
-        return mark_safe(_markup.get(told, lambda: self.inside.render(context)))
+        found, desk = context.get("fragments"), context.get("desk")
+        how = (found is None, desk is not None and desk.hasty, desk is not None and desk.previewing)
+        told = (*self.place, how, *(value.resolve(context) for value in self.by))
+        html, within = _drawn.get(told, lambda: _draw(self.inside, context, found))
+        if found is not None:
+            found.found.update(within)
+        return mark_safe(html)
 
 
 def forget() -> None:
     """Draw everything anew from now on."""
     _drawn.clear()
-    _markup.clear()
 
 
 @register.tag

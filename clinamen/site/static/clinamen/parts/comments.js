@@ -20,7 +20,10 @@ const beside = () => {
     }
   }
 };
-document.addEventListener('htmx:afterSettle', () => (counted(), beside()));
+document.addEventListener('htmx:afterSettle', () => {
+  counted();
+  beside();
+});
 document.addEventListener('htmx:configRequest', (event) => {
   if (!event.detail.elt.matches?.('[data-comment-form]')) return;
   const finding = touched || (document.querySelector('[data-finding]')?.getAttribute('data-finding') ?? '');

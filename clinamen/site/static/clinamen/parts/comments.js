@@ -16,7 +16,7 @@ const beside = () => {
       const line = document.createElement('p');
       line.className = 'said-here';
       line.append(comment.querySelector('strong').cloneNode(true), ` ${comment.querySelector('.comment-text').textContent}`);
-      (finding.querySelector(':scope > div') ?? finding).append(line);
+      ([...finding.querySelectorAll('.said-here')].at(-1) ?? finding.querySelector('p')).after(line);
     }
   }
 };

@@ -1,9 +1,11 @@
 """What is kept of a layer between two answers never differs from what would be worked out anew."""
 
 import random
+from collections.abc import Iterator
 
 from clinamen.core.bounds import needs
 from clinamen.core.checks import Subject, base, prove_subject
+from clinamen.core.document import Scene
 from clinamen.core.drawing import plan
 from clinamen.core.edits import apply
 from clinamen.core.errors import ClinamenError
@@ -28,22 +30,27 @@ def forgotten() -> None:
 
 
 def test_styles_and_bars_that_are_kept_are_what_would_be_drawn_anew() -> None:
-    chance, made = random.Random(7), start()
     changed = 0
-    for _ in range(70):
-        name, values = chance.choice(EDITS)
-        who = chance.choice([each.id for each in made.layers] or ["back"])
-        try:
-            made, _ = apply(made, name, {"layer": who, "target": who, **values})
-        except (ClinamenError, KeyError):
-            continue
+    for name, made in edited(start(), EDITS, 7, 70):
         changed += 1
-        if len(made.layers) < 3:
-            made = start()
         kept = drawn(made)
         forgotten()
         assert kept == drawn(made), name
     assert changed > 20
+
+
+def edited(first: Scene, edits: list, seed: int, times: int) -> Iterator[tuple[str, Scene]]:
+    """The scene after each of many edits by chance, with the edit's name; begun anew where layers were taken out."""
+    chance, made = random.Random(seed), first
+    for _ in range(times):
+        name, values = chance.choice(edits)
+        who = chance.choice([each.id for each in made.layers])
+        try:
+            made, _ = apply(made, name, {"layer": who, "target": who, **values})
+        except (ClinamenError, KeyError):
+            continue
+        made = made if len(made.layers) == 3 else first
+        yield name, made
 
 
 def start():
@@ -64,22 +71,14 @@ def drawn(made):
 def test_findings_that_are_kept_are_those_of_a_proof_made_anew() -> None:
     art = {"back": noise(300, 200, 1), "middle": noise(260, 90, 2), "front": noise(90, 120, 3)}
     shelf = shelf_of(art)
-    chance, seen = random.Random(11), set()
-    first = made = scene(
+    seen = set()
+    first = scene(
         *(layer(name, pixels.shape[1], pixels.shape[0], depth=depth) for (name, pixels), depth in zip(art.items(), (300, 40, 120), strict=True)),
         view={"width": 200, "height": 130}, drivers={"scroll": {"length": 500}, "time": {"duration": 4, "loop": False}},
         tracks=[track("camera", "x", "scroll", (0, 0), (0.5, 60, "hold"), (1, 20)), track("front", "y", "time", (0, 0), (4, 700))],
     )  # fmt: skip
     moves = [("depth", {"rate": f"{rate}"}) for rate in (0.2, 0.5, 0.9, 1.1)] + EDITS
-    for _ in range(28):
-        name, values = chance.choice(moves)
-        who = chance.choice([each.id for each in made.layers] or ["back"])
-        try:
-            made, _ = apply(made, name, {"layer": who, "target": who, **values})
-        except (ClinamenError, KeyError):
-            continue
-        if len(made.layers) < 3:
-            made = first
+    for name, made in edited(first, moves, 11, 28):
         shelf.scene = made
 
         def proved(made=made) -> list:

@@ -6,6 +6,8 @@ from datetime import timedelta
 from pathlib import Path
 
 import pytest
+from django.http import HttpResponse
+from django.urls import resolve
 
 from clinamen.core.bounds import opaque as opaque_sets
 from clinamen.core.checks import prove_subject
@@ -14,6 +16,7 @@ from clinamen.scenes import answering, proving
 from clinamen.scenes.rooms import desk
 from clinamen.shared.memory import Shared, forget, opened, sealed
 from clinamen.shared.models import Remembered
+from clinamen.site import turns
 from tests.web.test_answers import Page, crowd, swapped  # noqa: F401
 
 pytestmark = pytest.mark.django_db
@@ -117,3 +120,61 @@ def test_an_opaque_set_is_worked_out_once_for_all_processes(visitor, made, monke
         shelf._sets.clear()
         desk.Desk(made, desk.Choice()).sets  # noqa: B018
     assert len(worked) <= len(desk.Desk(made, desk.Choice()).document.layers)
+
+
+@pytest.fixture
+def asked(rf):
+    """Asks for an address behind the turns, and says what came of it."""
+    reached, may_end, order = threading.Event(), threading.Event(), []
+
+    def view(request):
+        order.append(request.path)
+        if "hangs" in request.GET:
+            reached.set()
+            assert may_end.wait(30)
+        order.append(f"{request.path} done")
+        return HttpResponse()
+
+    middle = turns.Turns(lambda request: middle.process_view(request) or view(request))
+
+    def ask(path: str) -> threading.Thread:
+        request = rf.get(path)
+        request.resolver_match = resolve(request.path)
+        thread = threading.Thread(target=middle, args=(request,))
+        thread.start()
+        return thread
+
+    yield ask, reached, may_end, order
+    may_end.set()
+
+
+SCENE = "/scenes/3f0a5a3e-8a53-4a4f-9d0c-000000000000"
+
+
+def test_short_answers_are_made_one_after_the_other_and_others_pass(asked, monkeypatch) -> None:
+    ask, reached, may_end, order = asked
+    monkeypatch.setattr(turns, "PATIENT", 30.0)
+    first = ask(f"{SCENE}/desk/?hangs=1")
+    assert reached.wait(30)
+    second = ask(f"{SCENE}/edit/depth/")
+    for passing in ("/alive/", f"{SCENE}/desk/?verdict=1", f"{SCENE}/picture.webp"):
+        ask(passing).join(30)
+    assert f"{SCENE}/edit/depth/" not in order and "/alive/ done" in order and f"{SCENE}/picture.webp done" in order
+    may_end.set()
+    first.join(30)
+    second.join(30)
+    assert order[-2:] == [f"{SCENE}/edit/depth/", f"{SCENE}/edit/depth/ done"]
+
+
+def test_behind_an_answer_that_hangs_nobody_hangs_for_long(asked, monkeypatch) -> None:
+    ask, reached, may_end, order = asked
+    monkeypatch.setattr(turns, "PATIENT", 0.01)
+    first = ask(f"{SCENE}/desk/?hangs=1")
+    assert reached.wait(30)
+    ask(f"{SCENE}/edit/depth/").join(30)
+    assert order[-1] == f"{SCENE}/edit/depth/ done" and f"{SCENE}/desk/ done" not in order
+    may_end.set()
+    first.join(30)
+    monkeypatch.setattr(turns, "PATIENT", 30.0)
+    ask(f"{SCENE}/desk/").join(30)
+    assert order[-1] == f"{SCENE}/desk/ done", "each turn was given back once"

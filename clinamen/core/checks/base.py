@@ -268,9 +268,9 @@ def describe_state(scene: Scene, state: State) -> str:
     """The state in words, naming only the drivers that are on; no zero has a minus."""
     parts = []
     if scene.drivers.scroll:
-        parts.append(f"scroll {state.scroll:.4g}")
+        parts.append(f"scroll {state.scroll:z.4g}")
     if scene.drivers.pointer:
-        parts.append(f"pointer {state.pointer[0] + 0.0:.3g}, {state.pointer[1] + 0.0:.3g}")
+        parts.append(f"pointer {state.pointer[0]:z.3g}, {state.pointer[1]:z.3g}")
     if scene.drivers.time:
-        parts.append(f"time {state.time:.4g} s")
+        parts.append(f"time {state.time:z.4g} s")
     return " · ".join(parts) or "at rest"

@@ -18,11 +18,10 @@ from procrastinate.contrib.django.models import ProcrastinateJob
 
 from clinamen.exports.actions.shoot import finish
 from clinamen.exports.models import Export, Part
-from clinamen.scenes.models import JobStatus, Preparation
+from clinamen.scenes.models import RUNNING, JobStatus, Preparation
 from clinamen.scenes.workers import DEAD
 
 MOST_TRIES = 3
-RUNNING = (JobStatus.WAITING, JobStatus.WORKING)
 GIVEN_UP = f"it was broken off {MOST_TRIES} times by a worker that died or a database that went away; try it again"
 UNDER_WAY = ("todo", "doing")
 

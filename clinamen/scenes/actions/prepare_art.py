@@ -13,12 +13,11 @@ from clinamen.core.document import Scene as Document
 from clinamen.core.errors import ClinamenError
 from clinamen.core.pictures.shelf import ArtShelf
 from clinamen.core.prep.base import Cancelled
-from clinamen.scenes.models import Preparation, Scene
+from clinamen.scenes.models import RUNNING, Preparation, Scene
 from clinamen.scenes.shelf import pictures_of, shelf_of
 from clinamen.scenes.workers import GONE
 
 TOLD_EVERY = 0.4  # seconds between two looks at the row while the work goes on
-_OPEN = (Preparation.Status.WAITING, Preparation.Status.WORKING)
 
 
 def ask_for(scene: Scene, made: Document) -> None:
@@ -88,12 +87,12 @@ def ask_again(scene: Scene, made: Document, key: str) -> None:
 
 def cancel(row: Preparation) -> None:
     """Call a preparation off; work that is going on stops at its next look."""
-    Preparation.objects.filter(pk=row.pk, status__in=_OPEN).update(status=Preparation.Status.CANCELLED)
+    Preparation.objects.filter(pk=row.pk, status__in=RUNNING).update(status=Preparation.Status.CANCELLED)
 
 
 def run(row: Preparation) -> None:
     """Run one layer's recipe; what goes wrong is said on the row."""
-    started = Preparation.objects.filter(pk=row.pk, status__in=_OPEN).update(
+    started = Preparation.objects.filter(pk=row.pk, status__in=RUNNING).update(
         status=Preparation.Status.WORKING, started=timezone.now()
     )
     if not started:

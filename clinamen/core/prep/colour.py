@@ -22,7 +22,9 @@ def rgb(lab_pixels: NDArray[np.float32]) -> NDArray[np.uint8]:
     return np.rint(np.clip(back, 0, 1) * 255).astype(np.uint8)
 
 
-rgb(lab(np.zeros((1, 1, 3), np.uint8)))  # OpenCV makes its tables at the first call: not while somebody waits
+def warm_up() -> None:
+    """Have OpenCV make its tables (0.2 s), which it does at the first call: not while somebody waits."""
+    rgb(lab(np.zeros((1, 1, 3), np.uint8)))
 
 
 def lab_of(code: str) -> NDArray[np.float32]:

@@ -215,6 +215,34 @@ def test_many_layers_are_chosen_grouped_and_moved_by_mouse_and_by_key(visitor) -
     expect(page.locator(".layer-row").last).to_have_attribute("data-row", "c")
 
 
+def test_keys_pressed_while_an_answer_is_under_way_are_kept(visitor) -> None:
+    page = visitor
+    open_prepare(page, leaf=png(320, 200, 3))
+    page.click("[data-add-step=rectangle]")
+    said(page, "cut out a rectangle")
+    held = []
+
+    def hold_the_first(route) -> None:
+        if held:
+            route.continue_()
+        held.append(route)
+
+    page.route("**/edit/step-set/", hold_the_first)
+    box = page.locator("[data-place=box]")
+    box.focus()
+    page.keyboard.press("Shift+ArrowRight")
+    while not held:
+        page.wait_for_timeout(10)
+    page.keyboard.press("ArrowDown")
+    expect(box).to_have_attribute("x", "10")
+    expect(box).to_have_attribute("y", "1")
+    held[0].continue_()
+    until(page, "() => document.querySelector('#readout .revision').textContent.includes('revision 4')")
+    kept = head().layer("leaf").recipe.steps[0].box
+    assert (kept.x, kept.y) == (10, 1)
+    expect(box).to_have_attribute("x", "10")
+
+
 def test_a_box_is_cut_by_keyboard_alone(visitor) -> None:
     page = visitor
     open_prepare(page, leaf=png(320, 200, 3))

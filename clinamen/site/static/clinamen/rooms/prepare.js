@@ -36,16 +36,38 @@ function takeTable() {
   const before = data.layer, index = data.index, kind = data.step?.step;
   data = JSON.parse(document.getElementById('table-data').textContent);
   if (!data.layer) { pictures.replaceChildren(); marks.replaceChildren(); hint.textContent = 'Bring pictures in first, in the room Art.'; return; }
-  if (before !== data.layer || index !== data.index || kind !== data.step?.step) {
+  const another = before !== data.layer || index !== data.index || kind !== data.step?.step;
+  if (another) {
     hand = HANDS[data.tool]?.[0][0] ?? '';
     drawing = source = cross = null;
     chosenNode = -1;
   }
   if (before !== data.layer) brushFor();
   if (before !== data.layer || !box) fit(); else if (!zoomed) fit();
-  nodes = (data.step?.nodes ?? []).map((node) => ({...node}));
+  if (another || !unsaved) nodes = (data.step?.nodes ?? []).map((node) => ({...node}));
   showHands();
   draw();
+}
+// What the hand has set stays as it stands until the last of its edits is answered: an answer to an earlier one would take it back.
+let unsaved = 0, later = 0;
+const here = () => ({layer: data.layer, index: data.index});
+const keep = (where, values) => edit('step-set', {...where, data: JSON.stringify(values)}).then(kept, kept);
+function kept() {
+  unsaved -= 1;
+  if (unsaved) return;
+  if (drawing?.box && !held) drawing = null;
+  takeTable();
+}
+function set(values) {
+  unsaved += 1;
+  keep(here(), values);
+}
+// Quick presses of keys are one edit.
+function soon(values) {
+  const where = here();
+  if (later) clearTimeout(later);
+  else unsaved += 1;
+  later = setTimeout(() => { later = 0; keep(where, values); }, 200);
 }
 // The brush is as large on the picture as it says; a usual one for a picture of this size.
 function brushFor() {
@@ -196,7 +218,7 @@ svg.addEventListener('pointercancel', () => { held = null; drawing = null; takeT
 const TWICE = 400;  // ms
 const SHAKE = 2;  // px on the screen that a press may shake without being a drag
 let pressed = {index: -1, at: 0};
-const setNodes = () => edit('step-set', {layer: data.layer, index: data.index, data: JSON.stringify({nodes})});
+const setNodes = () => set({nodes});
 function pressPoints(at) {
   for (const way of chosenNode >= 0 ? ['in', 'out'] : []) {
     const node = nodes[chosenNode], end = {x: node.x + node[`${way}_x`], y: node.y + node[`${way}_y`]};
@@ -273,7 +295,7 @@ function closeOutline() {
   setNodes();
 }
 function pressBox(at) {
-  const b = {...pick(stepBox())};
+  const b = pick(drawing?.box ?? stepBox());
   const corner = [[0, 0], [1, 0], [1, 1], [0, 1]].find(([sx, sy]) => near(at, {x: b.x + sx * b.width, y: b.y + sy * b.height}));
   const inside = at.x > b.x && at.x < b.x + b.width && at.y > b.y && at.y < b.y + b.height;
   const fixed = corner ? {x: b.x + (1 - corner[0]) * b.width, y: b.y + (1 - corner[1]) * b.height} : at;
@@ -286,11 +308,11 @@ function pressBox(at) {
       else drawing = {box: {x: Math.round(Math.min(fixed.x, now.x)), y: Math.round(Math.min(fixed.y, now.y)), width: Math.max(1, Math.round(Math.abs(now.x - fixed.x))), height: Math.max(1, Math.round(Math.abs(now.y - fixed.y)))}};
       drawMarks();
     },
-    up: () => { if (!moved) return; const done = drawing.box; drawing = null; setBox(done); },
+    up: () => { if (moved) set(asStep(drawing.box)); },
   };
 }
 const pick = ({x, y, width, height}) => ({x, y, width, height});
-const setBox = (b) => edit('step-set', {layer: data.layer, index: data.index, data: JSON.stringify(data.step.box ? {box: b} : b)});
+const asStep = (b) => (data.step.box ? {box: b} : b);
 function pressBrush(at, event) {
   if (hand === 'clone' && (event.altKey || !source)) { source = at; drawMarks(); hint.textContent = 'Now paint where it is to go'; return null; }
   const radius = Math.max(0.5, +brushSize.value / 2);
@@ -352,8 +374,6 @@ function pressAtCross(event) {
   else if (hand === 'draw') pressDraw(at);
   else pressBrush(at, event)?.up?.();
 }
-let later = 0;
-const soon = (action) => { clearTimeout(later); later = setTimeout(action, 200); };
 svg.addEventListener('keydown', (event) => {
   if (event.ctrlKey || event.metaKey || !data.layer) return;
   const way = arrows[event.key], far = event.shiftKey ? 10 : 1;
@@ -380,18 +400,18 @@ svg.addEventListener('keydown', (event) => {
     Object.assign(node, {out_x: whole(node.out_x + way[0] * far), out_y: whole(node.out_y + way[1] * far)});
     Object.assign(node, {in_x: -node.out_x, in_y: -node.out_y});
     drawMarks();
-    soon(setNodes);
+    soon({nodes});
   } else if (way && data.tool === 'outline' && chosenNode >= 0) {
     nodes[chosenNode].x += way[0] * far;
     nodes[chosenNode].y += way[1] * far;
     drawMarks();
-    soon(setNodes);
+    soon({nodes});
   } else if (way && hand === 'box') {
     const b = pick(drawing?.box ?? stepBox());
     if (event.altKey) { b.width = Math.max(1, b.width + way[0] * far); b.height = Math.max(1, b.height + way[1] * far); } else { b.x += way[0] * far; b.y += way[1] * far; }
     drawing = {box: b};
     drawMarks();
-    soon(() => { const done = drawing?.box; drawing = null; if (done) setBox(done); });
+    soon(asStep(b));
   } else if (way) {
     box.x += way[0] * box.w / 12;
     box.y += way[1] * box.h / 12;

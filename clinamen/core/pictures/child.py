@@ -1,8 +1,8 @@
 """The child process in which files are read: `python -m clinamen.core.pictures.child`, asked over its standard input.
 
-A request is one line of JSON and as many bytes of the file; the answer one line of JSON and as many bytes of pixels. The
-child has a limit of memory; its parent watches the time. What a decoder can do wrong it does here: end the process, hang
-it, or fill it. Nothing is unpickled on either side.
+It says "ready", a line, when it is. A request is one line of JSON and as many bytes of the file; the answer one line of JSON
+and as many bytes of pixels. The child has a limit of memory; its parent watches the time. What a decoder can do wrong it does
+here: end the process, hang it, or fill it. Nothing is unpickled on either side.
 """
 
 import json
@@ -121,6 +121,7 @@ def main() -> None:
     os.dup2(2, 1)  # a library that prints must not speak into the answers
     from clinamen.core.pictures import decoding, tiff  # noqa: F401  (imported while nobody waits)
 
+    _say(outward, b"ready\n")
     while line := inward.readline():
         request = json.loads(line)
         data = inward.read(request["size"])
@@ -142,8 +143,12 @@ def _answer(outward: BinaryIO, request: dict[str, Any], data: bytes) -> None:
 
 
 def _send(outward: BinaryIO, said: dict[str, Any], payload: bytes) -> None:
-    outward.write(json.dumps({**said, "size": len(payload)}).encode() + b"\n")
-    outward.write(payload)
+    _say(outward, json.dumps({**said, "size": len(payload)}).encode() + b"\n", payload)
+
+
+def _say(outward: BinaryIO, *parts: bytes) -> None:
+    for part in parts:
+        outward.write(part)
     outward.flush()
 
 

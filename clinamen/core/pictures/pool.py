@@ -20,6 +20,7 @@ from clinamen.core.errors import BadArt
 
 CHILDREN = 2
 SECONDS = 20.0  # a file that is not read by then is refused
+STARTS = 60.0  # s that a child may take to start on a busy machine, which is no fault of the file
 CHUNK = 1 << 20
 ROOT = Path(__file__).parents[3]
 
@@ -36,7 +37,7 @@ class _Child:
         assert self.process.stdin is not None and self.process.stdout is not None
         self.inward: IO[bytes] = self.process.stdin
         self.outward = self.process.stdout.fileno()
-        self.pending = b""
+        self.pending, self.ready = b"", False
         os.set_blocking(self.outward, False)
 
     @property
@@ -57,6 +58,9 @@ class _Child:
         head = json.dumps({**request, "size": len(data)}).encode() + b"\n"
         writer = threading.Thread(target=self._write, args=(head, data), daemon=True)
         writer.start()
+        if not self.ready:
+            self._line(time.monotonic() + STARTS)
+            self.ready = True
         while True:
             deadline = time.monotonic() + seconds
             said = json.loads(self._line(deadline))

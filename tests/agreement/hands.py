@@ -16,7 +16,8 @@ from clinamen.core.motion.states import State
 from clinamen.standins.kit_reader import Kit
 from tests.agreement.cases import HEIGHT, WIDTH, Case
 from tests.conftest import ROOT, shelf_of
-from tests.outside.test_css import held, quads
+from tests.outside.test_css import held
+from tests.seen import quads, shot
 
 MODULES = ROOT / "tests/node/node_modules/three"
 THREE = """<!doctype html><link rel="icon" href="data:,"><style>body{margin:0}</style>
@@ -41,10 +42,6 @@ window.ready = true;
 </script>""".replace("WIDTH", str(WIDTH)).replace("HEIGHT", str(HEIGHT))
 
 
-def shot(page: Any) -> np.ndarray:
-    return np.asarray(Image.open(io.BytesIO(page.screenshot())).convert("RGB"))
-
-
 def write(folder: Path, files: dict[str, bytes]) -> None:
     for name, data in files.items():
         (folder / name).parent.mkdir(parents=True, exist_ok=True)
@@ -67,10 +64,7 @@ class PageHand:
         self.page.add_style_tag(content=".clinamen-pause{display:none}")
 
     def at(self, state: State) -> tuple[np.ndarray, dict[str, np.ndarray]]:
-        held(self.page, state)
-        self.page.evaluate(
-            "() => new Promise((done) => requestAnimationFrame(() => requestAnimationFrame(done)))"
-        )  # drawn by now
+        held(self.page, state)  # and drawn
         return shot(self.page), quads(self.page)
 
 

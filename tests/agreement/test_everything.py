@@ -9,7 +9,8 @@ from clinamen.core.stage import stage_at
 from tests.agreement.cases import ART, VIEW, Case, strip
 from tests.agreement.hands import PageHand
 from tests.conftest import fresh_context, layer, scene, track
-from tests.outside.test_css import expected, held, quads
+from tests.outside.test_css import expected, held
+from tests.seen import quads
 
 PLACES = 0.1  # view pixels
 CELL = """() => { const img = document.querySelector('[data-layer=walker] img');

@@ -13,7 +13,8 @@ from clinamen.core.document import PointerDriver
 from clinamen.core.motion.states import State
 from clinamen.core.pictures.reading import inspect
 from tests.conftest import ROOT, fresh_context, layer, noise, page_files, scene
-from tests.outside.test_css import ART, FLIES, SLIDES, expected, made_scene, quads
+from tests.outside.test_css import ART, FLIES, SLIDES, expected, made_scene
+from tests.seen import quads, shot
 
 POLICY = {"Content-Security-Policy": "default-src 'none'; script-src 'self'; style-src 'self'; img-src 'self' data:"}
 
@@ -47,7 +48,7 @@ def test_under_a_strict_policy_and_with_no_request_outside(page, folder, folder_
     page.on("request", lambda request: asked.append(request.url))
     page.goto(address)
     page.evaluate("scrollTo(0, 1000)")
-    page.screenshot()
+    shot(page)
     assert near(page, made, State(0.5))
     assert asked and all(url.startswith(address) or url.startswith("data:") for url in asked)
     assert page.evaluate("[...document.images].every((image) => image.complete && image.naturalWidth > 0)")
@@ -59,7 +60,7 @@ def test_who_asks_for_less_motion_gets_the_resting_picture(page, folder) -> None
     page.goto((folder(made) / "index.html").as_uri())
     page.mouse.move(900, 700)
     page.evaluate("scrollTo(0, 1500)")
-    page.screenshot()
+    shot(page)
     assert near(page, made, State())
     assert page.evaluate("document.documentElement.scrollHeight") <= 800, "nothing to scroll through"
 
@@ -180,7 +181,7 @@ def test_inside_another_page_by_the_custom_element(page, folder, folder_server) 
     page.goto(folder_server(root) + "host.html")
     page.wait_for_selector("[data-layer=isle]")
     page.evaluate("scrollTo(0, 600 + 0.4 * 2000)")
-    page.screenshot()
+    shot(page)
     assert near(page, made, State(0.4)), "progress counts from where the scene begins"
     assert page.evaluate("getComputedStyle(document.body).backgroundColor") == "rgba(0, 0, 0, 0)", (
         "the host page keeps its look"
@@ -302,7 +303,7 @@ def test_within_a_box_that_scrolls_by_itself(page, folder, folder_server, timeli
         page.wait_for_function(f"document.querySelector('[data-scene]').player.progress == {scroll}")
         if not timelines:
             page.wait_for_function(f"{SCROLL} == {scroll}")
-        page.screenshot()
+        shot(page)
         assert near(page, made, State(scroll))
 
 
@@ -319,7 +320,7 @@ def test_the_player_is_a_module_that_tells_seeks_and_ends(page, folder, folder_s
     page.wait_for_function("window.told?.length == 1")
     page.evaluate("player.seek({scroll: 0.5, time: 4})")
     page.wait_for_function("window.told.at(-1) == 0.5")
-    page.screenshot()
+    shot(page)
     clocks = "player.run.getAnimations({subtree: true}).filter((a) => a.timeline === document.timeline).map((a) => a.currentTime)"
     assert all(4000 <= at < 9000 for at in page.evaluate(clocks))
     page.evaluate("player.end()")
@@ -328,7 +329,7 @@ def test_the_player_is_a_module_that_tells_seeks_and_ends(page, folder, folder_s
         and page.evaluate("document.querySelector('[data-scene]').player") is None
     )
     page.evaluate("scrollTo(0, 300)")
-    page.screenshot()
+    shot(page)
     assert near(page, made, State()), "it rests"
     package = json.loads((root / "package.json").read_text())
     assert package["exports"]["."] == "./player.mjs" and (root / "player.js").read_text().startswith(
@@ -344,7 +345,7 @@ def test_a_printed_page_is_the_resting_picture_and_links_show_it(page, folder) -
     page.goto((root / "index.html").as_uri())
     page.evaluate("scrollTo(0, 1500)")
     page.emulate_media(media="print")
-    page.screenshot()
+    shot(page)
     assert page.evaluate("document.documentElement.scrollHeight") <= 800 and near(page, made, State())
     assert Image.open(root / "poster.jpg").size == (1200, 750)
     assert page.locator("meta[property='og:image']").get_attribute("content") == "poster.jpg"

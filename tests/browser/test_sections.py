@@ -10,7 +10,8 @@ from clinamen.core.motion.settling import aimed
 from clinamen.core.motion.states import State
 from tests.browser.test_exported_page import NO_TIMELINES, without_timelines
 from tests.conftest import page_files, shelf_of
-from tests.outside.test_css import ART, SLIDES, expected, made_scene, quads
+from tests.outside.test_css import ART, SLIDES, expected, made_scene
+from tests.seen import quads
 
 FRAME = "() => new Promise((done) => requestAnimationFrame(() => requestAnimationFrame(done)))"
 

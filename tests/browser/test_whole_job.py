@@ -15,7 +15,7 @@ from clinamen.core.optics import rate_of
 from clinamen.core.stage import corners, project, stage_at
 from clinamen.scenes.models import Scene
 from tests.conftest import ROOT
-from tests.outside.test_css import quads
+from tests.seen import quads, shot
 from tests.web.conftest import png, upload
 
 pytestmark = pytest.mark.django_db(transaction=True)
@@ -129,7 +129,7 @@ def test_the_whole_job(newcomer, worker, tmp_path) -> None:
     scene = head()
     for scroll in (0.0, 0.5, 1.0):
         page.evaluate(f"scrollTo(0, {scroll * scene.drivers.scroll.length})")
-        page.screenshot()
+        shot(page)
         seen = quads(page)
         for placement in stage_at(scene, State(scroll)).sheets:
             wanted = project(placement.matrix[0], corners(placement.layer))[0]
@@ -147,7 +147,7 @@ def test_the_editors_view_is_where_the_core_says(visitor) -> None:
     for _ in range(5):
         page.keyboard.press("ArrowRight")
     expect(page.locator("#pointer-value")).to_have_text("0.25, 0.00")
-    page.screenshot()
+    shot(page)
     scene, box = head(), page.locator("[class$=-stage]").bounding_box()
     scale, seen = box["width"] / 320, quads(page)
     for placement in stage_at(scene, State(0.7, (0.25, 0.0))).sheets:

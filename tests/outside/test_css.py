@@ -10,6 +10,7 @@ from clinamen.core.motion.states import State
 from clinamen.core.raster import render
 from clinamen.core.stage import corners, project, stage_at
 from tests.conftest import layer, noise, page_files, psnr, scene, track, write_folder
+from tests.seen import quads, shot
 
 VIEW = {"width": 1280, "height": 800, "background": "#203040"}
 DRIVERS = {
@@ -55,18 +56,6 @@ def made_scene(tracks: list):
 
 
 ART = {"sky": noise(1400, 900, 1), "back": noise(1700, 1500, 2), "wall": noise(900, 700, 3), "isle": noise(500, 400, 4)}
-
-
-def quads(page) -> dict[str, np.ndarray]:
-    session = page.context.new_cdp_session(page)
-    session.send("DOM.enable")
-    found = {}
-    for element in page.query_selector_all("[data-layer]"):
-        name = element.get_attribute("data-layer")
-        root = session.send("DOM.getDocument", {"depth": 0})["root"]["nodeId"]
-        node = session.send("DOM.querySelector", {"nodeId": root, "selector": f'[data-layer="{name}"]'})["nodeId"]
-        found[name] = np.array(session.send("DOM.getContentQuads", {"nodeId": node})["quads"][0]).reshape(4, 2)
-    return found
 
 
 def expected(made, state: State) -> dict[str, np.ndarray]:
@@ -117,7 +106,7 @@ def test_the_real_scroll_moves_the_layers_without_script(open_page) -> None:
     )
     for scroll in (0.25, 0.5, 0.8, 1.0):
         page.evaluate(f"scrollTo(0, {scroll * 2000})")
-        page.screenshot()  # a drawn frame, so that scroll timelines have taken the new place
+        shot(page)  # a drawn frame, so that scroll timelines have taken the new place
         seen, wanted = quads(page), expected(made, State(scroll))
         for name, corner in wanted.items():
             assert np.abs(seen[name] - corner).max() < 0.1, (name, scroll)
@@ -136,9 +125,6 @@ def test_the_pointer_settles_where_the_core_says(open_page) -> None:
 
 
 def test_the_page_looks_like_the_core_draws_it(open_page) -> None:
-    import io
-
-    from PIL import Image
 
     made = made_scene(FLIES)
     page = open_page(made)
@@ -147,16 +133,13 @@ def test_the_page_looks_like_the_core_draws_it(open_page) -> None:
         page.evaluate("document.querySelector('.clinamen-pause').remove()") if page.query_selector(
             ".clinamen-pause"
         ) else None
-        shot = np.asarray(Image.open(io.BytesIO(page.screenshot())).convert("RGB"))
+        shown = shot(page)
         ours = render(made, state, lambda x: ART[x.id])[..., :3]
-        assert psnr(shot, ours) > 30
+        assert psnr(shown, ours) > 30
 
 
 @pytest.mark.parametrize("repeat", ["tile", "mirror"])
 def test_repeats_look_the_same_in_page_and_core(open_page, repeat: str) -> None:
-    import io
-
-    from PIL import Image
 
     art = {"tile": noise(300, 260, 5, 60)}
     made = scene(
@@ -166,8 +149,8 @@ def test_repeats_look_the_same_in_page_and_core(open_page, repeat: str) -> None:
     page = open_page(made, art)
     for state in (State(0.0), State(0.61), State(1.0)):
         held(page, state)
-        shot = np.asarray(Image.open(io.BytesIO(page.screenshot())).convert("RGB"))
-        assert psnr(shot, render(made, state, lambda x: art["tile"])[..., :3]) > 32
+        shown = shot(page)
+        assert psnr(shown, render(made, state, lambda x: art["tile"])[..., :3]) > 32
 
 
 @pytest.mark.parametrize(("fit", "size"), [("cover", (700, 900)), ("contain", (700, 900)), ("cover", (1600, 500))])

@@ -1,6 +1,5 @@
 """The engine kit in other hands: Khronos' glTF validator, three.js in Chromium, and a pygame player of the kit."""
 
-import io
 import json
 import shutil
 import subprocess
@@ -15,6 +14,7 @@ from clinamen.core.motion.states import State
 from clinamen.core.raster import render
 from tests.agreement.hands import CanvasHand
 from tests.conftest import ROOT, layer, noise, psnr, scene, shelf_of, track
+from tests.seen import shot
 
 MODULES = ROOT / "tests/node/node_modules"
 PAGE = """<!doctype html><link rel="icon" href="data:,"><style>body{margin:0}</style>
@@ -113,11 +113,11 @@ def test_three_js_draws_what_the_core_draws(made, webgl_page, folder_server, tmp
         ("time", 2.6, State(time=2.6)),
     ):
         page.evaluate(f"draw('{name}', {at})")
-        shot = np.asarray(Image.open(io.BytesIO(page.screenshot())).convert("RGB"))
+        shown = shot(page)
         ours = render(made_scene, state, lambda x: art[x.id])[..., :3]
         where = away_from_edges(made_scene, art, state)
         assert where.mean() > 0.6
-        assert psnr(shot, ours, where) > 35, (name, at)
+        assert psnr(shown, ours, where) > 35, (name, at)
 
 
 def test_the_pygame_player_draws_what_the_core_draws(made, tmp_path) -> None:

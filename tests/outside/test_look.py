@@ -19,6 +19,7 @@ from clinamen.core.look.steps import LOOKS
 from clinamen.core.look.working import coded, linear
 from tests.agreement.cases import soft_piece
 from tests.conftest import fresh_context, layer, noise, psnr, scene
+from tests.seen import shot
 
 WIDTH, HEIGHT, AROUND = 200, 160, 60
 GREY = 119
@@ -64,7 +65,7 @@ def draw(chromium):
             f'</style><svg width="0" height="0" style="position:absolute">{svg}</svg><img src="{url(pixels)}">'
         )
         page.wait_for_function("() => document.images[0].complete")
-        return np.asarray(Image.open(io.BytesIO(page.screenshot())).convert("RGB"))
+        return shot(page)
 
     yield drawn
     page.context.close()

@@ -22,6 +22,7 @@ from clinamen.core.prep.shapes import Box
 from clinamen.core.prep.steps import AssistedCut, Fill, Grow, KeyCut, RectangleCut, Soften
 from demo import orrery
 from tests.conftest import ROOT, noise
+from tests.seen import shot
 
 PHOTOGRAPHS = Path(skimage.__file__).parent / "data"  # open pictures that scikit-image ships
 
@@ -128,8 +129,7 @@ def test_svg_is_drawn_as_chromium_draws_it(page, zoom: float) -> None:
     page.set_content(
         f"<style>body{{margin:0}}svg{{width:{300 * zoom}px;height:{200 * zoom}px;display:block}}</style>{DRAWING}"
     )
-    shot = page.screenshot(clip={"x": 0, "y": 0, "width": 300 * zoom, "height": 200 * zoom})
-    theirs = np.asarray(Image.open(io.BytesIO(shot)).convert("RGB"))
+    theirs = shot(page, {"x": 0, "y": 0, "width": 300 * zoom, "height": 200 * zoom})
     assert theirs.shape == ours.shape and psnr(ours, theirs, np.ones(ours.shape[:2], bool)) > 38
 
 

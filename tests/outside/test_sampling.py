@@ -16,6 +16,7 @@ from clinamen.core.raster import Laid, draw
 from clinamen.core.raster.softness import reduction
 from clinamen.core.raster.tiled import Canvas
 from tests.conftest import psnr
+from tests.seen import shot
 
 FINER, WIDTH, HEIGHT = 4, 480, 300
 
@@ -230,7 +231,6 @@ def test_blend_modes_are_chromiums(page) -> None:
     import base64
 
     from clinamen.core.pictures.encoding import encode_png
-    from clinamen.core.pictures.reading import decode
 
     y, x = np.mgrid[0:64, 0:64]
     back = np.dstack([4 * x, 255 - 4 * y, (x * y) % 256, np.where(x < 48, 255, 130)]).astype(np.uint8)
@@ -249,7 +249,7 @@ def test_blend_modes_are_chromiums(page) -> None:
         f"img{{position:absolute;left:0;top:0}}</style>{boxes}"
     )
     page.wait_for_function("() => [...document.images].every((image) => image.complete)")
-    theirs = decode(page.screenshot(), "shot.png")[..., :3].astype(int)
+    theirs = shot(page).astype(int)
     for number, mode in enumerate(MODES):
         sheets = [Laid(lambda: back, None, 64, 64, np.eye(3)), Laid(lambda: front, None, 64, 64, np.eye(3), blend=mode)]
         ours = draw(sheets, (64, 64)).astype(float)

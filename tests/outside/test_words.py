@@ -2,14 +2,12 @@
 
 import base64
 import hashlib
-import io
 
 import numpy as np
 import pytest
 from fontTools.pens.boundsPen import BoundsPen
 from fontTools.svgLib.path import parse_path
 from fontTools.ttLib import TTFont
-from PIL import Image
 
 from clinamen.core.made import fontfile
 from clinamen.core.made.families import FAMILIES, FONTS
@@ -19,6 +17,7 @@ from clinamen.core.made.lettering import set_words
 from clinamen.core.made.sources import Sources
 from tests.conftest import fresh_context, psnr
 from tests.fonts import SIDE, UNITS, WIDE, boxes, varying
+from tests.seen import shot
 
 TEXT = "Tide Market AVA"
 
@@ -56,7 +55,7 @@ def test_words_are_lettered_as_chromium_letters_them(chromium, family: str) -> N
     page.evaluate("() => document.fonts.load('60px f').then(() => document.fonts.ready)")
     theirs_wide = page.evaluate("() => document.querySelector('span').getBoundingClientRect().width")
     assert set_words(words).width == pytest.approx(theirs_wide, abs=0.25)
-    theirs = np.asarray(Image.open(io.BytesIO(page.screenshot())).convert("RGB"))
+    theirs = shot(page)
     ours = words.paint(width, height, 1.0, Sources(lambda name: ([], 1, 1)))
     alpha = ours[..., 3:] / 255
     assert psnr(theirs, np.rint(255 * (1 - alpha) * np.ones(3)).astype(np.uint8)) > 21

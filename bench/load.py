@@ -1,7 +1,8 @@
 """Fifty people editing ten scenes at once: how long an edit takes, and how long after it the verdict stands. python -m bench.load
 
-Starts the application by bin/run in a folder of its own and throws that away. Each of the fifty has a page of a scene of 24 layers
-open, moves a layer of his own now and then, and asks for the verdict when the answer says that it is not there yet, as the page does.
+Starts the application by bin/run in a folder of its own and throws that away. Fifty pages of scenes of 24 layers are opened, five a
+second; when the last is open each of the fifty moves a layer of his own now and then, and asks for the verdict when the answer says
+that it is not there yet, as the page does.
 `--pause S`: seconds between two edits of one person, on average (8; 0: as quickly as answers come). `--seconds S`: how long (60).
 """
 
@@ -49,16 +50,17 @@ class Measured:
     edits: list[float] = field(default_factory=list)
     verdicts: list[float] = field(default_factory=list)
     failed: list[str] = field(default_factory=list)
+    all_open: threading.Barrier = field(default_factory=lambda: threading.Barrier(EDITORS + 1))
 
 
 class Editor(threading.Thread):
     """One person at one page."""
 
-    def __init__(self, address: str, scene: str, session: str, index: int, until: float, pause: float, told: Measured):
+    def __init__(self, address: str, scene: str, session: str, index: int, seconds: float, pause: float, told: Measured):
         super().__init__(daemon=True)
         self.host, self.scene, self.session = urllib.parse.urlsplit(address).netloc, scene, session
         self.layer = f"layer-{1 + index % (LAYERS - 1):02d}"
-        self.until, self.pause, self.told, self.chance = until, pause, told, random.Random(index)
+        self.seconds, self.pause, self.told, self.chance = seconds, pause, told, random.Random(index)
 
     def run(self) -> None:
         self.line = http.client.HTTPConnection(self.host, timeout=120)
@@ -68,9 +70,11 @@ class Editor(threading.Thread):
         token = re.search(r'"X-CSRFToken": "(\w+)"', text)
         assert token
         self.token = token[1]
+        self.told.all_open.wait()
+        until = time.perf_counter() + self.seconds
         while True:
             time.sleep(self.chance.expovariate(1 / self.pause) if self.pause else 0)
-            if time.perf_counter() > self.until:
+            if time.perf_counter() > until:
                 return
             rate = self.chance.uniform(0.2, 0.6)
             values = {**fields, "layer": self.layer, "rate": f"{rate:.5f}"}
@@ -130,15 +134,15 @@ def main() -> None:
         scenes, sessions = ([word for kind, word in told if kind == which] for which in ("scene", "session"))
         for scene in scenes * 3:  # every process has read the art
             app.get(f"/scenes/{scene}/proof/", sessions[0])
-        measured, begun = Measured(), time.perf_counter()
-        until = begun + asked.seconds
+        measured = Measured()
         editors = [
-            Editor(app.address, scenes[n % SCENES], sessions[n], n, until, asked.pause, measured)
+            Editor(app.address, scenes[n % SCENES], sessions[n], n, asked.seconds, asked.pause, measured)
             for n in range(EDITORS)
         ]
         for editor in editors:
             editor.start()
             time.sleep(0.2)
+        measured.all_open.wait()
         for editor in editors:
             editor.join()
         log = (app.var / "log/web.log").read_text().splitlines()

@@ -1,6 +1,7 @@
 """What tests share: small scenes with made-up art, and a headless Chromium."""
 
 import functools
+import gc
 import hashlib
 import http.server
 import os
@@ -27,6 +28,14 @@ settings.load_profile("untimed")
 os.environ.setdefault("DJANGO_ALLOW_ASYNC_UNSAFE", "true")  # Playwright's loop runs beside Django's in these tests
 
 expect.set_options(timeout=45_000)  # a busy machine is no fault of the page
+
+
+def pytest_collection_finish() -> None:
+    """What is loaded by now stays: the collector of garbage need not look through it again and again."""
+    gc.collect()
+    gc.freeze()
+    gc.set_threshold(20_000, 20, 50)
+
 
 ROOT = Path(__file__).parents[1]
 # the shell is the same engine without the windows of a browser round it, which cost a second of a core a page

@@ -4,8 +4,8 @@ import os
 
 from django.core.wsgi import get_wsgi_application
 
-from clinamen.core.prep.colour import warm_up
+from clinamen.site.staying import stay
 
 os.environ.setdefault("DJANGO_SETTINGS_MODULE", "clinamen.site.settings")
 application = get_wsgi_application()
-warm_up()
+stay()

@@ -5,6 +5,7 @@ from typing import Any
 from django.core.management.base import BaseCommand
 
 from clinamen.scenes.proving import serve
+from clinamen.site.staying import stay
 
 
 class Command(BaseCommand):
@@ -14,4 +15,5 @@ class Command(BaseCommand):
         parser.add_argument("--number", type=int, default=0, help="which of CLINAMEN_PROVERS this is, from 0")
 
     def handle(self, *args: Any, **options: Any) -> None:
+        stay()
         serve(options["number"])

@@ -56,7 +56,9 @@ class Measured:
 class Editor(threading.Thread):
     """One person at one page."""
 
-    def __init__(self, address: str, scene: str, session: str, index: int, seconds: float, pause: float, told: Measured):
+    def __init__(
+        self, address: str, scene: str, session: str, index: int, seconds: float, pause: float, told: Measured
+    ):
         super().__init__(daemon=True)
         self.host, self.scene, self.session = urllib.parse.urlsplit(address).netloc, scene, session
         self.layer = f"layer-{1 + index % (LAYERS - 1):02d}"

@@ -82,6 +82,12 @@ def scene_of(request: HttpRequest, pk: Any, changes: bool | None = None) -> Scen
     return scene
 
 
+def seen_again(before: Scene, now: Scene) -> Scene:
+    """A scene that was just written, for the visitor who was let have it `before`."""
+    now.visitor, now.own, now.may_edit = before.visitor, before.own, before.may_edit
+    return now
+
+
 def own_scene(request: HttpRequest, pk: Any) -> Scene:
     """A scene that the visitor owns; 404 otherwise."""
     return get_object_or_404(Scene.objects.select_related("head"), pk=pk, owner=request.user.pk or 0)

@@ -158,18 +158,24 @@ def verdict(request: HttpRequest, desk: Desk) -> HttpResponse:
     return HttpResponse("\n".join(pieces))
 
 
+Saved = tuple[str, Choice] | tuple[str, Choice, Scene]
+
+
 def saved(
-    request: HttpRequest, pk: Any, save: Callable[[], tuple[str, Choice]], wrong: bool = False, closing: str = ""
+    request: HttpRequest, pk: Any, save: Callable[[], Saved], wrong: bool = False, closing: str = ""
 ) -> HttpResponse:
-    """Save an edit and answer with what it makes, `closing` markup after it. `save` says what was done and what is chosen
-    then. What cannot be drawn is not saved: the answer is made before the edit is committed."""
+    """Save an edit and answer with what it makes, `closing` markup after it. `save` says what was done, what is chosen
+    then and, where it knows, how the scene is now. What cannot be drawn is not saved: the answer is made before the edit is
+    committed."""
     try:
         with transaction.atomic():
+            now: Scene | None = None
             try:
-                says, choice = save()
+                says, choice, *more = save()
+                now = more[0] if more else None
             except revise.Conflict as error:  # the refused version is kept aside, and that is to be committed
                 says, choice, wrong, closing = str(error), choice_of(request.POST), True, ""
-            answer = parts(request, desk_of(scene_of(request, pk), choice), says, wrong)
+            answer = parts(request, desk_of(now or scene_of(request, pk), choice), says, wrong)
     except ClinamenError as error:
         return refused_edit(request, error)
     answer.content += closing.encode()

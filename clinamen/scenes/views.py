@@ -32,7 +32,7 @@ from clinamen.core.quantities import number, plain, whole
 from clinamen.core.reports import REPORTS, Proved
 from clinamen.core.stride import measured, slide_of
 from clinamen.scenes import answering, quota
-from clinamen.scenes.access import own_scene, owner_of, scene_of, visitor
+from clinamen.scenes.access import own_scene, owner_of, scene_of, seen_again, visitor
 from clinamen.scenes.actions import bring_in, revise
 from clinamen.scenes.answers import base_id, base_of, choice_of, context_of, page, parts, refused_edit, saved, verdict
 from clinamen.scenes.glance import glance, whole_view
@@ -311,11 +311,12 @@ def edit(request: HttpRequest, pk: Any, name: str) -> HttpResponse:
     except ClinamenError as error:
         return refused_edit(request, error)
 
-    def save() -> tuple[str, Choice]:
+    def save() -> tuple[str, Choice, Scene]:
         control = "/".join([name, *(values.get(field, "") for field in ("layer", "channel", "driver", "target"))])
         nudged = control if values.get("nudge") else ""
         done = revise.revise(scene, base_id(scene, values), edited, says, request.user, nudged)
-        return f"{says}, merged with what another window changed" if done.merged else says, choice
+        told = f"{says}, merged with what another window changed" if done.merged else says
+        return told, choice, seen_again(scene, done.scene)
 
     return saved(request, pk, save)
 

@@ -25,8 +25,9 @@ NOT_KEPT = "That version is not kept aside any more: it was taken up or thrown a
 
 @dataclass(frozen=True)
 class Revised:
-    """The new head, and whether it had to be merged with what somebody else did meanwhile."""
+    """The scene as it is now, its new head, and whether that had to be merged with what somebody else did meanwhile."""
 
+    scene: Scene
     revision: Revision
     merged: bool = False
 
@@ -65,10 +66,10 @@ def revise(scene: Scene, base_id: int, new: Document, says: str, author: Any, co
                 data, merged = valid, True
         if conflict is None:
             revision = _append(scene, head, data, says, author, control)
-            prepare_art.ask_for(scene, document.parse(data))
+            prepare_art.ask_for(scene, document.parse(data) if merged else new)
     if conflict is not None:
         raise conflict
-    return Revised(revision, merged)
+    return Revised(scene, revision, merged)
 
 
 def locked(scene: Scene) -> Scene:

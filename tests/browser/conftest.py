@@ -57,7 +57,7 @@ def answered(request: Any) -> Iterator[None]:
 
 @pytest.fixture
 def visitor(page: Any, live_server: Any, django_user_model: Any) -> Any:
-    """A page of somebody who is signed in."""
+    """A page of somebody who is signed in, on the least that the server has: most tests go on to a scene of their own."""
     ada = django_user_model.objects.create_user("ada", password="a-long-passphrase")
     client = Client()
     client.force_login(ada)
@@ -66,8 +66,15 @@ def visitor(page: Any, live_server: Any, django_user_model: Any) -> Any:
         "value": client.cookies[django_settings.SESSION_COOKIE_NAME].value,
     }
     page.context.add_cookies([{**cookie, "url": live_server.url}])
-    page.goto(f"{live_server.url}/")
+    page.goto(f"{live_server.url}/alive/")
     return page
+
+
+@pytest.fixture
+def listed(visitor: Any, live_server: Any) -> Any:
+    """The list of his scenes."""
+    visitor.goto(f"{live_server.url}/")
+    return visitor
 
 
 @pytest.fixture

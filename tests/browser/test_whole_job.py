@@ -185,8 +185,8 @@ def test_everything_in_depth_by_keyboard(visitor) -> None:
     page.wait_for_url("**/motion/**")
 
 
-def test_a_wrong_file_is_named_and_what_was_typed_is_kept(visitor) -> None:
-    page = visitor
+def test_a_wrong_file_is_named_and_what_was_typed_is_kept(listed) -> None:
+    page = listed
     drop(page, {"notes.png": b"not a picture"})
     expect(page.locator("[data-chosen]")).to_have_text("notes.png")
     page.fill("#title", "Kept")

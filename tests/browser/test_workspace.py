@@ -216,8 +216,8 @@ def test_deleting_asks_first(visitor) -> None:
     expect(page.locator(".said")).to_contain_text("Quarry was deleted")
 
 
-def test_the_theme_is_remembered(visitor) -> None:
-    page = visitor
+def test_the_theme_is_remembered(listed) -> None:
+    page = listed
     before = page.evaluate("document.documentElement.dataset.bsTheme")
     page.click("[data-theme-switch]")
     page.reload()
@@ -249,8 +249,8 @@ def test_the_players_pointer_follows_the_cores_spring(page, tmp_path) -> None:
         assert u == pytest.approx(0.8 * float(step_response(0.3, at)), abs=1e-6)
 
 
-def test_a_refused_file_and_a_wrong_number_cost_nothing(visitor, tmp_path) -> None:
-    page = visitor
+def test_a_refused_file_and_a_wrong_number_cost_nothing(listed, tmp_path) -> None:
+    page = listed
     good, bad = tmp_path / "hill.png", tmp_path / "notes.png"
     good.write_bytes(png(64, 64))
     bad.write_bytes(b"no picture")

@@ -1,6 +1,7 @@
 """Answers carry what changed and nothing else; a hasty one leaves the verdict for later and loses nothing of it."""
 
 import re
+from functools import cache
 
 import pytest
 
@@ -15,12 +16,17 @@ from clinamen.scenes.templatetags import fragments
 from tests.conftest import noise
 
 
+@cache
+def crowds_art() -> bytes:
+    return encode_png(noise(2400, 1300, 1), level=1)
+
+
 @pytest.fixture
 def crowd(visitor, someone) -> Scene:
     """24 layers, three drivers, a move that goes too far."""
     made = bench_scene(gap=True)
     row = Scene.objects.create(owner=someone, title="Crowd")
-    picture = store.keep(encode_png(noise(2400, 1300, 1), level=1), "all.png")
+    picture = store.keep(crowds_art(), "all.png")
     SceneArt.objects.bulk_create([SceneArt(scene=row, file=x.art.file, picture=picture) for x in made.layers])
     row.head = Revision.objects.create(scene=row, document=made.to_json(), says="made")
     row.save()

@@ -69,6 +69,13 @@ function soon(values) {
   else unsaved += 1;
   later = setTimeout(() => { later = 0; keep(where, values); }, 200);
 }
+// A box that keys have moved and that was not sent yet.
+function dropBox() {
+  if (!later || !drawing?.box) return;
+  clearTimeout(later);
+  later = 0;
+  unsaved -= 1;
+}
 // The brush is as large on the picture as it says; a usual one for a picture of this size.
 function brushFor() {
   const longest = Math.max(...data.size);
@@ -380,7 +387,7 @@ svg.addEventListener('keydown', (event) => {
   if (event.key === ' ') { space = true; event.preventDefault(); event.stopPropagation(); }
   else if (event.key === 'Enter' && cross) pressAtCross(event);
   else if (event.key === 'Enter' && drawing?.nodes) closeOutline();
-  else if (event.key === 'Escape' && (drawing || cross)) { drawing = cross = null; drawMarks(); }
+  else if (event.key === 'Escape' && (drawing || cross)) { dropBox(); drawing = cross = null; drawMarks(); }
   else if (event.key === '+' || event.key === '=') zoom(1.5);
   else if (event.key === '-') zoom(1 / 1.5);
   else if (event.key === 'f') { fit(); draw(); }

@@ -1,7 +1,6 @@
 """What tests share: small scenes with made-up art, and a headless Chromium."""
 
 import functools
-import gc
 import hashlib
 import http.server
 import os
@@ -22,6 +21,7 @@ from clinamen.core.bounds.opaque import OpaqueSet, opaque_set
 from clinamen.core.document import Scene
 from clinamen.core.pictures.encoding import encode_avif, encode_png
 from clinamen.core.pictures.shelf import ArtShelf
+from clinamen.site.staying import stay
 
 settings.register_profile("untimed", deadline=None)  # a busy machine is no fault of what is tested
 settings.load_profile("untimed")
@@ -31,10 +31,8 @@ expect.set_options(timeout=45_000)  # a busy machine is no fault of the page
 
 
 def pytest_collection_finish() -> None:
-    """What is loaded by now stays: the collector of garbage need not look through it again and again."""
-    gc.collect()
-    gc.freeze()
-    gc.set_threshold(20_000, 20, 50)
+    """What is loaded by now stays."""
+    stay()
 
 
 ROOT = Path(__file__).parents[1]

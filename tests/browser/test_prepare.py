@@ -230,9 +230,8 @@ def test_keys_pressed_while_an_answer_is_under_way_are_kept(visitor) -> None:
     page.route("**/edit/step-set/", hold_the_first)
     box = page.locator("[data-place=box]")
     box.focus()
-    page.keyboard.press("Shift+ArrowRight")
-    while not held:
-        page.wait_for_timeout(10)
+    with page.expect_request("**/edit/step-set/"):
+        page.keyboard.press("Shift+ArrowRight")
     page.keyboard.press("ArrowDown")
     expect(box).to_have_attribute("x", "10")
     expect(box).to_have_attribute("y", "1")

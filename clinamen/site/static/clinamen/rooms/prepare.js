@@ -44,12 +44,14 @@ function takeTable() {
   }
   if (before !== data.layer) brushFor();
   if (before !== data.layer || !box) fit(); else if (!zoomed) fit();
+  if (another || !unsaved) mine = {};
+  else Object.assign(data.step, mine);
   if (another || !unsaved) nodes = (data.step?.nodes ?? []).map((node) => ({...node}));
   showHands();
   draw();
 }
 // What the hand has set stays as it stands until the last of its edits is answered: an answer to an earlier one would take it back.
-let unsaved = 0, later = 0;
+let unsaved = 0, later = 0, mine = {};
 const here = () => ({layer: data.layer, index: data.index});
 const keep = (where, values) => edit('step-set', {...where, data: JSON.stringify(values)}).then(kept, kept);
 function kept() {
@@ -60,6 +62,8 @@ function kept() {
 }
 function set(values) {
   unsaved += 1;
+  mine = {...mine, ...values};
+  Object.assign(data.step, values);
   keep(here(), values);
 }
 // Quick presses of keys are one edit.
@@ -343,7 +347,7 @@ function pressBrush(at, event) {
     },
   };
 }
-const setStrokes = (strokes) => edit('step-set', {layer: data.layer, index: data.index, data: JSON.stringify({strokes})});
+const setStrokes = (strokes) => set({strokes});
 
 // --- keys -------------------------------------------------------------------------------------------------------------
 const arrows = {ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, -1], ArrowDown: [0, 1]};
@@ -449,7 +453,7 @@ document.addEventListener('click', (event) => {
   else if (addStep) send('POST', `/scenes/${scene}/step/`, {layer: choice().chosen, step: addStep}).then(focusStep);
   else if (lastMark !== undefined) edit('step-set', {layer: data.layer, index: lastMark, data: JSON.stringify({marks: data.step.marks.slice(0, -1)})});
   else if (lastStroke !== undefined) setStrokes(data.step.strokes.slice(0, -1));
-  else if (nextSource !== undefined) { const last = data.step.strokes.at(-1); setStrokes([...data.step.strokes.slice(0, -1), {...last, source: last.source + 1}]); }
+  else if (nextSource !== undefined) { const last = data.step.strokes.at(-1); setStrokes([...data.step.strokes.slice(0, -1), {...last, source: (last.source ?? 0) + 1}]); }
 });
 document.addEventListener('change', (event) => {
   const field = event.target, {stepField, index} = field.dataset ?? {};

@@ -5,13 +5,13 @@ page draws softness as Gaussians, a render as discs, so what lies away from plac
 SwiftShader: without it Chromium's software compositor takes what is behind a scaled pane from the wrong place.
 """
 
-import io
 import tempfile
 from pathlib import Path
 
 import cv2
 import numpy as np
-from PIL import Image
+
+from tests.seen import shot
 
 WIDTH, HEIGHT = 960, 540
 LITTLE = 6  # of 255: what the lens changes less than this is away from its edges
@@ -54,7 +54,7 @@ def main() -> None:
             u, v, time = (-1) ** number * 0.1 * number, 0.05 * number, 1.6 * number + 0.03  # between two cells
             page.evaluate(HOLD, ["", {"scroll": 0, "u": u, "v": v, "time": time}])
             page.evaluate(DRAWN)
-            shown = np.asarray(Image.open(io.BytesIO(page.screenshot())).convert("RGB"))
+            shown = shot(page)
             state = State(0.0, (u, v), time)
             ours, sharp = (render(each, state, shelf.loader(each, scale), scale)[..., :3] for each in (scene, shut))
             changed = (np.abs(ours.astype(int) - sharp).max(axis=2) > LITTLE).astype(np.uint8)

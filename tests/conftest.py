@@ -17,9 +17,10 @@ from hypothesis import settings
 from playwright.sync_api import Browser, BrowserContext, Page, Playwright, expect, sync_playwright
 
 from clinamen.core import document
+from clinamen.core.bounded import Bounded
 from clinamen.core.bounds.opaque import OpaqueSet, opaque_set
 from clinamen.core.document import Scene
-from clinamen.core.pictures.encoding import encode_avif, encode_png
+from clinamen.core.pictures.encoding import encode_avif, encode_png, encode_webp
 from clinamen.core.pictures.shelf import ArtShelf
 from clinamen.site.staying import stay
 
@@ -95,9 +96,24 @@ def noise(width: int, height: int, seed: int = 0, cell: int = 40) -> np.ndarray:
     return np.dstack([colour, np.full((height, width), 255, np.uint8)])
 
 
+def _remembering(encode: Callable[..., bytes]) -> Callable[..., bytes]:
+    known: dict[bytes, bytes] = {}
+
+    def once(pixels: np.ndarray, *more: object, **how: object) -> bytes:
+        key = hashlib.sha256(repr((pixels.shape, more, how)).encode() + np.ascontiguousarray(pixels).tobytes()).digest()
+        if key not in known:
+            known[key] = encode(pixels, *more, **how)
+        return known[key]
+
+    return once
+
+
+quick_png = _remembering(functools.partial(encode_png, level=1))
+
+
 def shelf_of(art: dict[str, np.ndarray], made: Scene | None = None) -> ArtShelf:
     """A shelf over pictures by layer id."""
-    files = {f"art/{name}.png": encode_png(pixels, level=1) for name, pixels in art.items()}
+    files = {f"art/{name}.png": quick_png(pixels) for name, pixels in art.items()}
     return ArtShelf(files.__getitem__, scene=made)
 
 
@@ -121,7 +137,7 @@ def write_folder(folder: Path, made: Scene, art: dict[str, np.ndarray]) -> Path:
 
     (folder / "art").mkdir(parents=True, exist_ok=True)
     for name, pixels in art.items():
-        (folder / "art" / f"{name}.png").write_bytes(encode_png(pixels, level=1))
+        (folder / "art" / f"{name}.png").write_bytes(quick_png(pixels))
     (folder / "scene.json").write_text(json.dumps(made.to_json()))
     return folder
 
@@ -136,17 +152,32 @@ def psnr(one: np.ndarray, other: np.ndarray, where: np.ndarray | None = None) ->
 @pytest.fixture(scope="session", autouse=True)
 def encoded_once() -> Iterator[None]:
     """Encoding is a pure function and takes most of an export's time: one picture is encoded once in a run of tests, and
-    no test is about how small a PNG is."""
+    no test is about how small a file is."""
     from clinamen.core.exports.engine import kit
     from clinamen.core.exports.web import page, pictures
 
-    quick_png = _remembering(functools.partial(encode_png, level=1))
     with pytest.MonkeyPatch.context() as patch:
         patch.setattr(pictures, "encode_png", quick_png)
         patch.setattr(kit, "encode_png", quick_png)
-        patch.setattr(pictures, "encode_webp", _remembering(pictures.encode_webp))
-        patch.setattr(page, "encode_webp", _remembering(functools.partial(page.encode_webp, ways=("lossy",))))
+        patch.setattr(pictures, "encode_webp", _remembering(functools.partial(encode_webp, hasty=True)))
+        patch.setattr(page, "encode_webp", _remembering(functools.partial(encode_webp, ways=("lossy",), hasty=True)))
         patch.setattr(pictures, "encode_avif", _remembering(functools.partial(encode_avif, speed=10)))
+        yield
+
+
+@pytest.fixture(scope="session", autouse=True)
+def read_once() -> Iterator[None]:
+    """Reading is a pure function too, in a process of its own: the same few pictures are brought in by hundreds of tests."""
+    from clinamen.core.pictures.pool import POOL
+
+    known: Bounded[Any] = Bounded(200_000_000, lambda answer: len(answer[1]) + 100)
+    ask = POOL.ask
+
+    def once(job: str, data: bytes, name: str, options: dict[str, Any] | None = None) -> Any:
+        return known.get((job, data, name, repr(options)), lambda: ask(job, data, name, options))
+
+    with pytest.MonkeyPatch.context() as patch:
+        patch.setattr(POOL, "ask", once)
         yield
 
 
@@ -166,18 +197,6 @@ def emptied_by_delete() -> None:
         )
 
     DatabaseOperations.sql_flush = sql_flush
-
-
-def _remembering(encode: Callable[..., bytes]) -> Callable[..., bytes]:
-    known: dict[bytes, bytes] = {}
-
-    def once(pixels: np.ndarray, *more: object, **how: object) -> bytes:
-        key = hashlib.sha256(repr((pixels.shape, more, how)).encode() + np.ascontiguousarray(pixels).tobytes()).digest()
-        if key not in known:
-            known[key] = encode(pixels, *more, **how)
-        return known[key]
-
-    return once
 
 
 @pytest.fixture(scope="session")

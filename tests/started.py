@@ -29,7 +29,7 @@ from django.contrib.auth.models import User; from django.test import Client; fro
 from clinamen.core import document; from clinamen.scenes.models import Scene, Revision
 ada = User.objects.create_user("ada", password="a-long-passphrase")
 scene = Scene.objects.create(owner=ada, title="Long")
-layers = [{"id": f"sky-{n}", "art": {"made": {"kind": "gradient"}, "width": 900, "height": 600}, "depth": 100 * n} for n in range(6)]
+layers = [{"id": f"sky-{n}", "art": {"made": {"kind": "gradient"}, "width": 600, "height": 400}, "depth": 100 * n} for n in range(3)]
 made = document.parse({"title": "Long", "layers": layers})
 scene.head = Revision.objects.create(scene=scene, document=made.to_json(), says="made"); scene.save()
 client = Client(); client.force_login(ada)

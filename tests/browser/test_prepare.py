@@ -175,7 +175,7 @@ def test_a_colour_is_picked_a_spot_healed_and_the_steps_copied(visitor) -> None:
 
 def test_art_is_brought_again_with_a_look_first(visitor, tmp_path) -> None:
     page = visitor
-    make_scene(page, **TWO)
+    make_scene(page, "art", **TWO)
     for name, size in (("front.png", (400, 240)), ("moon.png", (60, 60))):
         (tmp_path / name).write_bytes(png(*size, seed=77))
     page.set_input_files("#again-files", [str(tmp_path / "front.png"), str(tmp_path / "moon.png")])
@@ -192,7 +192,7 @@ def test_art_is_brought_again_with_a_look_first(visitor, tmp_path) -> None:
 
 def test_many_layers_are_chosen_grouped_and_moved_by_mouse_and_by_key(visitor) -> None:
     page = visitor
-    make_scene(page, a=png(60, 60, 1), b=png(60, 60, 2), c=png(60, 60, 3))
+    make_scene(page, "art", a=png(60, 60, 1), b=png(60, 60, 2), c=png(60, 60, 3))
     page.check("#pick-a")
     page.check("#pick-b")
     expect(page.locator("#many-count")).to_have_text("2 chosen")
@@ -274,7 +274,7 @@ def test_a_box_is_cut_by_keyboard_alone(visitor) -> None:
 
 def test_a_window_dropped_file_in_the_room_art_is_looked_at_first(visitor) -> None:
     page = visitor
-    make_scene(page, **TWO)
+    make_scene(page, "art", **TWO)
     page.evaluate(
         """() => { const transfer = new DataTransfer();
         transfer.items.add(new File([new Uint8Array([1, 2, 3])], 'front.png'));

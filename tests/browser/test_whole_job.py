@@ -46,8 +46,8 @@ def make_by_hand(page, width: str = "320", height: str = "180", **files: bytes) 
     return page.url.split("/art/")[0]
 
 
-def make_scene(page, room: str = "art", width: str = "320", height: str = "180", **files: bytes) -> str:
-    """The same without the form, by what it sends; the page stands in a room of the scene."""
+def make_scene(page, room: str = "", width: str = "320", height: str = "180", **files: bytes) -> str:
+    """The same without the form, by what it sends; the page goes to a room of the scene, if one is named."""
     visitor = Client()
     visitor.cookies[settings.SESSION_COOKIE_NAME] = next(
         each["value"] for each in page.context.cookies() if each["name"] == settings.SESSION_COOKIE_NAME
@@ -56,7 +56,8 @@ def make_scene(page, room: str = "art", width: str = "320", height: str = "180",
     asked = {"title": "Quarry", "width": width, "height": height, "files": pictures}
     answer = visitor.post("/scenes/new/", asked)
     base = "/".join(page.url.split("/")[:3]) + answer.url.split("/art/")[0]
-    page.goto(f"{base}/{room}/")
+    if room:
+        page.goto(f"{base}/{room}/")
     return base
 
 

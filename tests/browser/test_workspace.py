@@ -93,7 +93,7 @@ def test_a_layer_drifts_and_the_camera_goes_round_it(visitor) -> None:
 
 def test_layers_are_chosen_hidden_renamed_and_ordered(visitor) -> None:
     page = visitor
-    base = make_scene(page, **TWO)
+    base = make_scene(page, "art", **TWO)
     page.click("#card-back")
     expect(page.locator("#readout h2")).to_have_text("Back")
     assert "layer=back" in page.url, "a reload keeps the choice"

@@ -1,6 +1,7 @@
 """Signed-in visitors and scenes in the database; art goes to a folder of the test's own."""
 
 import io
+from functools import cache
 from typing import Any
 
 import numpy as np
@@ -33,6 +34,7 @@ def visitor(client: Client, someone: Any) -> Client:
     return client
 
 
+@cache
 def png(width: int = 400, height: int = 240, seed: int = 1, clear_left: int = 0) -> bytes:
     art = noise(width, height, seed)
     art[:, :clear_left, 3] = 0

@@ -12,6 +12,7 @@ import numpy as np
 import pytest
 from PIL import Image
 
+from clinamen.cli.main import main
 from clinamen.core.errors import BadEdit
 from clinamen.core.exports import EXPORTS, Told
 from clinamen.core.exports.base import checked, fields_of, read_options
@@ -321,7 +322,7 @@ def test_the_command_line_films_by_the_files_ending_on_several_workers(folder, t
     frames = decoded(tmp_path / "film.mkv")
     wanted = render(made(), State(time=0.4 + 13 / 25), shelf(made()).loader(made()))
     assert len(frames) == 20 and np.array_equal(frames[13], wanted)
-    assert run("export", folder, "--to", "film", "--out", f"{tmp_path}/frames/", "--to-time", 0.12).returncode == 0
+    assert main(["export", str(folder), "--to", "film", "--out", f"{tmp_path}/frames/", "--to-time", "0.12"]) == 0
     assert sorted(path.name for path in (tmp_path / "frames").iterdir()) == [f"0000{n}.png" for n in range(3)]
 
 
@@ -336,9 +337,10 @@ def test_the_command_line_films_by_the_files_ending_on_several_workers(folder, t
         (("--to", "elements", "--out", "out", "--only", "moon"), "there is no layer or group 'moon'"),
     ],
 )
-def test_the_command_line_says_what_is_wrong_in_one_line(folder, tmp_path, arguments, says: str) -> None:
-    done = run("export", folder, *(str(tmp_path / x) if x in ("film.avi", "film.mp4", "out") else x for x in arguments))
-    assert done.returncode == 2 and says in done.stderr and len(done.stderr.strip().splitlines()) == 1
+def test_the_command_line_says_what_is_wrong_in_one_line(folder, tmp_path, capsys, arguments, says: str) -> None:
+    asked = [str(tmp_path / x) if x in ("film.avi", "film.mp4", "out") else x for x in arguments]
+    status, err = main(["export", str(folder), *asked]), capsys.readouterr().err
+    assert status == 2 and says in err and len(err.strip().splitlines()) == 1
     assert sorted(path.name for path in tmp_path.iterdir()) == ["scene"]
 
 

@@ -20,9 +20,7 @@ def encode_png(pixels: Pixels, level: int = 6) -> bytes:
     return out.getvalue()
 
 
-def encode_webp(
-    pixels: Pixels, quality: int = 88, ways: Sequence[WebpWay] | None = None, hasty: bool = False
-) -> bytes:
+def encode_webp(pixels: Pixels, quality: int = 88, ways: Sequence[WebpWay] | None = None, hasty: bool = False) -> bytes:
     """A WebP file of RGB or RGBA pixels [h, w, 3 or 4], alpha lossless; all of it lossless where that is smaller, or as `ways`
     allows. `hasty`: five times as quickly, somewhat larger."""
     tried = ways or (WEBP_WAYS[:1] if pixels.size > LOSSLESS_TRIED else WEBP_WAYS)

@@ -31,6 +31,7 @@ from clinamen.core.errors import ClinamenError
 from clinamen.core.pictures.telling import Telling
 from clinamen.scenes.shelf import shelf_of
 from clinamen.shared.memory import opened, sealed
+from clinamen.shared.turns import resting
 
 PATIENT = 60.0  # s that a prover is given
 LENGTH = struct.Struct("!I")
@@ -84,7 +85,7 @@ def address(number: int) -> str:
 
 def _elsewhere(asked: Asked) -> list[Finding] | None:
     line = socket.socket(socket.AF_UNIX, socket.SOCK_STREAM)
-    with suppress(OSError, EOFError, struct.error), line:
+    with resting(), suppress(OSError, EOFError, struct.error), line:
         line.settimeout(PATIENT)
         line.connect(address(asked.scene.int % settings.PROVERS))
         with line.makefile("rwb") as stream:

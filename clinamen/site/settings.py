@@ -93,7 +93,7 @@ MIDDLEWARE = [
     "django_htmx.middleware.HtmxMiddleware",
     "clinamen.scenes.said.SaidFaults",
     "axes.middleware.AxesMiddleware",
-    "clinamen.site.turns.Turns",  # the last: a request has been read when its turn begins
+    "clinamen.shared.turns.Turns",  # the last: a request has been read when its turn begins
 ]
 ROOT_URLCONF = "clinamen.site.urls"
 WSGI_APPLICATION = "clinamen.site.wsgi.application"

@@ -2,6 +2,7 @@
 
 import re
 import threading
+from contextlib import nullcontext
 from datetime import timedelta
 from pathlib import Path
 
@@ -14,9 +15,9 @@ from clinamen.core.checks import prove_subject
 from clinamen.core.pictures import shelf
 from clinamen.scenes import answering, proving
 from clinamen.scenes.rooms import desk
+from clinamen.shared import turns
 from clinamen.shared.memory import Shared, forget, opened, sealed
 from clinamen.shared.models import Remembered
-from clinamen.site import turns
 from tests.web.test_answers import Page, crowd, swapped  # noqa: F401
 
 pytestmark = pytest.mark.django_db
@@ -130,8 +131,9 @@ def asked(rf):
     def view(request):
         order.append(request.path)
         if "hangs" in request.GET:
-            reached.set()
-            assert may_end.wait(30)
+            with turns.resting() if "rests" in request.GET else nullcontext():
+                reached.set()
+                assert may_end.wait(30)
         order.append(f"{request.path} done")
         return HttpResponse()
 
@@ -153,11 +155,11 @@ SCENE = "/scenes/3f0a5a3e-8a53-4a4f-9d0c-000000000000"
 
 def test_short_answers_are_made_one_after_the_other_and_others_pass(asked, monkeypatch) -> None:
     ask, reached, may_end, order = asked
-    monkeypatch.setattr(turns, "PATIENT", 30.0)
+    monkeypatch.setattr(turns._short, "patient", 30.0)
     first = ask(f"{SCENE}/desk/?hangs=1")
     assert reached.wait(30)
     second = ask(f"{SCENE}/edit/depth/")
-    for passing in ("/alive/", f"{SCENE}/desk/?verdict=1", f"{SCENE}/picture.webp"):
+    for passing in ("/alive/", f"{SCENE}/picture.webp"):
         ask(passing).join(30)
     assert f"{SCENE}/edit/depth/" not in order and "/alive/ done" in order and f"{SCENE}/picture.webp done" in order
     may_end.set()
@@ -166,15 +168,30 @@ def test_short_answers_are_made_one_after_the_other_and_others_pass(asked, monke
     assert order[-2:] == [f"{SCENE}/edit/depth/", f"{SCENE}/edit/depth/ done"]
 
 
+def test_who_waits_for_a_prover_keeps_nobody_waiting_and_waits_for_a_turn_after(asked, monkeypatch) -> None:
+    ask, reached, may_end, order = asked
+    monkeypatch.setattr(turns._short, "patient", 30.0)
+    verdict = ask(f"{SCENE}/desk/?hangs=1&rests=1")
+    assert reached.wait(30)
+    ask(f"{SCENE}/edit/depth/").join(30)
+    assert order[-1] == f"{SCENE}/edit/depth/ done" and f"{SCENE}/desk/ done" not in order
+    with turns._short.turns:
+        may_end.set()
+        verdict.join(0.2)
+        assert f"{SCENE}/desk/ done" not in order, "another has the turn"
+    verdict.join(30)
+    assert order[-1] == f"{SCENE}/desk/ done"
+
+
 def test_behind_an_answer_that_hangs_nobody_hangs_for_long(asked, monkeypatch) -> None:
     ask, reached, may_end, order = asked
-    monkeypatch.setattr(turns, "PATIENT", 0.01)
+    monkeypatch.setattr(turns._short, "patient", 0.01)
     first = ask(f"{SCENE}/desk/?hangs=1")
     assert reached.wait(30)
     ask(f"{SCENE}/edit/depth/").join(30)
     assert order[-1] == f"{SCENE}/edit/depth/ done" and f"{SCENE}/desk/ done" not in order
     may_end.set()
     first.join(30)
-    monkeypatch.setattr(turns, "PATIENT", 30.0)
+    monkeypatch.setattr(turns._short, "patient", 30.0)
     ask(f"{SCENE}/desk/").join(30)
     assert order[-1] == f"{SCENE}/desk/ done", "each turn was given back once"

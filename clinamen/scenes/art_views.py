@@ -41,6 +41,7 @@ from clinamen.scenes import quota
 from clinamen.scenes.access import scene_of, scenes_seen, visitor
 from clinamen.scenes.actions import bring_actor, bring_font, bring_in, revise
 from clinamen.scenes.answers import base_id, base_of, choice_of, parts, refused_edit, saved
+from clinamen.scenes.documents import document_of
 from clinamen.scenes.making import Asked, Made, making
 from clinamen.scenes.pictures import drawn_at
 from clinamen.scenes.prepared import layer_of_address, layer_with_key, picture_of_layer
@@ -57,7 +58,7 @@ def add_layers(request: HttpRequest, pk: Any) -> HttpResponse:
     """Bring more pictures into a scene."""
     scene, choice = scene_of(request, pk), choice_of(request.POST)
     base = base_of(scene, request.POST.dict())
-    current = document.parse(base.document)
+    current = document_of(base)
     wishes = bring_in.Wishes.of(request.POST)
     quota.room_for(scene.owner, sum(file.size or 0 for file in request.FILES.getlist("files")))
     edited, result = bring_in.more_layers(scene, current, request.FILES.getlist("files"), wishes)
@@ -106,7 +107,7 @@ def add_font(asked: Asked) -> Made:
 def look_again(request: HttpRequest, pk: Any) -> HttpResponse:
     """What bringing these files in again would replace; nothing changes yet."""
     scene = scene_of(request, pk)
-    current = document.parse(base_of(scene, request.POST.dict()).document)
+    current = document_of(base_of(scene, request.POST.dict()))
     files = request.FILES.getlist("files")
     try:
         if not files:
@@ -125,7 +126,7 @@ def bring_again(request: HttpRequest, pk: Any) -> HttpResponse:
     scene, choice = scene_of(request, pk), choice_of(request.POST)
 
     def save() -> tuple[str, Choice]:
-        current = document.parse(base_of(scene, request.POST.dict()).document)
+        current = document_of(base_of(scene, request.POST.dict()))
         by_hand = bring_in.ByHand.of(request.POST.dict())
         edited, says = bring_in.bring_again(scene, current, request.POST.get("ticket", ""), by_hand)
         revise.revise(scene, base_id(scene, request.POST.dict()), document.parse(edited.to_json()), says, request.user)
@@ -242,7 +243,7 @@ def made_art(request: HttpRequest, pk: Any, key: str, longest: int) -> FileRespo
     except ClinamenError as error:
         raise Http404 from error
     assert scene.head is not None
-    shelf = shelf_of(pictures_of(scene), document.parse(scene.head.document), draft=True)
+    shelf = shelf_of(pictures_of(scene), document_of(scene.head), draft=True)
 
     def made() -> Pixels:
         try:

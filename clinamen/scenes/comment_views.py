@@ -8,10 +8,10 @@ from django.shortcuts import get_object_or_404, render
 from django.utils import timezone
 from django.views.decorators.http import require_GET, require_POST
 
-from clinamen.core import document
 from clinamen.core.errors import BadEdit
 from clinamen.core.quantities import number
 from clinamen.scenes.access import scene_of, visitor
+from clinamen.scenes.documents import document_of
 from clinamen.scenes.models import Comment, Scene
 from clinamen.shared import live
 
@@ -92,7 +92,7 @@ def say(request: HttpRequest, pk: Any) -> HttpResponse:
 def _pinned(scene: Scene, values: Any) -> dict[str, Any]:
     """What a comment is pinned to, of what the form says."""
     pin = values.get("pin", "scene")
-    made = document.parse(scene.head.document) if scene.head else None
+    made = document_of(scene.head) if scene.head else None
     layers = {layer.id for layer in made.layers} if made else set()
     if pin == "layer" and values.get("layer") in layers:
         return {"layer": values["layer"]}

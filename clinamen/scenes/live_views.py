@@ -13,9 +13,9 @@ from django.http import HttpRequest, HttpResponse, HttpResponseBase, StreamingHt
 from django.shortcuts import render
 from django.views.decorators.http import require_GET
 
-from clinamen.core import document
 from clinamen.scenes import presence
 from clinamen.scenes.access import scene_of, visitor
+from clinamen.scenes.documents import document_of
 from clinamen.scenes.models import Scene
 from clinamen.scenes.rooms import ROOMS
 from clinamen.shared import live
@@ -69,5 +69,5 @@ def present(request: HttpRequest, pk: Any) -> HttpResponse:
     """Who else has the scene open."""
     scene = scene_of(request, pk)
     assert scene.head is not None
-    found = presence.others(scene, request.GET.get("page", ""), document.parse(scene.head.document))
+    found = presence.others(scene, request.GET.get("page", ""), document_of(scene.head))
     return render(request, "scenes/present.html", {"others": found})

@@ -8,7 +8,6 @@ from typing import Any
 from django.http import HttpRequest, HttpResponse, HttpResponseBase
 from django.views.decorators.http import require_POST
 
-from clinamen.core import document
 from clinamen.core.cached import cached_property
 from clinamen.core.document import Layer
 from clinamen.core.document import Scene as Document
@@ -18,6 +17,7 @@ from clinamen.scenes.access import scene_of, visitor
 from clinamen.scenes.actions import revise
 from clinamen.scenes.actions.dropped import Dropped
 from clinamen.scenes.answers import base_id, base_of, choice_of, saved
+from clinamen.scenes.documents import document_of
 from clinamen.scenes.models import Scene
 from clinamen.scenes.rooms import Choice
 from clinamen.scenes.shelf import pictures_of, shelf_of
@@ -64,7 +64,7 @@ def making(make: Callable[[Asked], Made]) -> Callable[..., HttpResponseBase]:
         scene, choice, values = scene_of(request, pk), choice_of(request.POST), request.POST.dict()
 
         def save() -> tuple[str, Choice]:
-            current = document.parse(base_of(scene, values).document)
+            current = document_of(base_of(scene, values))
             quota.room_for(scene.owner, sum(file.size or 0 for file in request.FILES.getlist("files")))
             made = make(Asked(scene, current, choice, values, request.FILES.getlist("files")))
             revise.revise(scene, base_id(scene, values), made.edited, made.says, request.user)

@@ -31,6 +31,7 @@ from clinamen.scenes.access import scene_of, visitor
 from clinamen.scenes.actions import prepare_art, revise
 from clinamen.scenes.answers import base_id, base_of, choice_of, context_of, parts, saved
 from clinamen.scenes.answers import preparing as preparing_parts
+from clinamen.scenes.documents import document_of
 from clinamen.scenes.models import Preparation
 from clinamen.scenes.prepared import layer_with_key
 from clinamen.scenes.rooms import Choice, desk_of
@@ -84,7 +85,7 @@ def _edited(request: HttpRequest, pk: Any, change: Any) -> HttpResponse:
     scene, choice, values = scene_of(request, pk), choice_of(request.POST), request.POST.dict()
 
     def save() -> tuple[str, Choice]:
-        current = document.parse(base_of(scene, values).document)
+        current = document_of(base_of(scene, values))
         layer = _layer(current, values)
         name, fields = change(layer, shelf_of(pictures_of(scene), current, draft=True), values)
         edited, says = apply(current, name, {"layer": layer.id, **fields})
@@ -112,7 +113,7 @@ def new_step(request: HttpRequest, pk: Any) -> HttpResponse:
     scene, choice, values = scene_of(request, pk), choice_of(request.POST), request.POST.dict()
 
     def save() -> tuple[str, Choice]:
-        current = document.parse(base_of(scene, values).document)
+        current = document_of(base_of(scene, values))
         layer, kind = _layer(current, values), values.get("step", "")
         given = {"layer": layer.id, "step": kind, "data": json.dumps(default_fields(kind, layer, current))}
         edited, says = apply(current, "step-add", given)

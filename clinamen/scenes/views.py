@@ -35,6 +35,7 @@ from clinamen.scenes import answering, quota
 from clinamen.scenes.access import own_scene, owner_of, scene_of, seen_again, visitor
 from clinamen.scenes.actions import bring_in, revise
 from clinamen.scenes.answers import base_id, base_of, choice_of, context_of, page, parts, refused_edit, saved, verdict
+from clinamen.scenes.documents import document_of
 from clinamen.scenes.glance import glance, whole_view
 from clinamen.scenes.models import Scene
 from clinamen.scenes.pictures import moment_picture, scene_picture
@@ -155,7 +156,7 @@ def seen(request: HttpRequest, pk: Any) -> HttpResponse:
 
 
 def _posed(scene: Scene, choice: Choice, values: dict[str, str]) -> str:
-    made = document.parse(base_of(scene, values).document)
+    made = document_of(base_of(scene, values))
     driver, loose = driver_of(made, choice.driver), pose.loose_of(made, choice.loose)
     return json.dumps(pose.gestured(made, loose, {**values, "layer": choice.layer}, driver))
 
@@ -294,7 +295,7 @@ def edit(request: HttpRequest, pk: Any, name: str) -> HttpResponse:
     scene, choice = scene_of(request, pk), choice_of(request.POST)
     values = request.POST.dict()
     try:
-        before = document.parse(base_of(scene, values).document)
+        before = document_of(base_of(scene, values))
         edited, says = apply(before, name, values)
         choice = replace(choice, step=step_after(name, values, edited, choice.step))
         if name == "made-add":

@@ -4,10 +4,9 @@ Bounded like the gap search: the driver box is split until each side of the box 
 """
 
 import hashlib
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
-from pydantic import BaseModel
 
 from clinamen.core.arrays import Floats
 from clinamen.core.bounded import Bounded
@@ -18,11 +17,14 @@ from clinamen.core.interval import Interval
 from clinamen.core.motion.mixes import Motion
 from clinamen.core.motion.states import AXES, Cells, State, driver_bounds
 from clinamen.core.motion.terms import Term
+from clinamen.core.parts import said
+from clinamen.core.stage import BoundCamera, bound_camera
 
 TOLERANCE = 0.5  # art pixels
 BUDGET = 20_000
 FINE, FEW = 16, 40  # parts a cell is cut into while there are only a few of them
 KEPT = 20_000  # needs kept in memory
+CAMERAS = 1_000_000  # cells over which the camera is kept in memory, 200 bytes each or so
 MOST_TURNS = 16  # keys and overshoots of a track that are tried as likely worst states
 SIDES = ("left", "top", "right", "bottom")
 _SIGNS = np.array([-1.0, -1.0, 1.0, 1.0])
@@ -38,6 +40,9 @@ class Need:
 
 
 _known: Bounded[Need] = Bounded(KEPT, lambda need: 1)
+_cameras: Bounded[BoundCamera] = Bounded(
+    CAMERAS, lambda camera: max(each.low.size for each in camera.channels.values())
+)
 
 
 class Needs:
@@ -74,7 +79,7 @@ class Needs:
         key = layer_id if self.motion.terms(layer_id) else ""
         if key not in self._grids:
             root, samples = self._cells(self._terms(layer_id))
-            self._grids[key] = _Grid(root, samples, self._pose(root), self._pose(samples))
+            self._grids[key] = _Grid(root, samples, self._pose(root, again=True), self._pose(samples, again=True))
         return self._grids[key]
 
     def samples(self, layer: Layer) -> Floats:
@@ -94,13 +99,20 @@ class Needs:
         samples = np.stack([axis.ravel() for axis in grid], axis=1)
         return bounds[None], samples[:, :, None].repeat(2, axis=2)
 
-    def _pose(self, cells: Floats) -> tuple[Pose, Patches]:
-        """The pose of every driver cell, once for each corner of the view [4N]."""
+    def _pose(self, cells: Floats, again: bool = False) -> tuple[Pose, Patches]:
+        """The pose of every driver cell, once for each corner of the view [4N]. `again`: the same cells will be asked for when
+        another layer has moved."""
         view = self.scene.view
         tiled = np.tile(cells, (4, 1, 1))
         x = np.repeat([0.0, view.width, view.width, 0.0], len(cells))
         y = np.repeat([0.0, 0.0, view.height, view.height], len(cells))
-        pose = Pose(self.scene, self.motion, Cells.of(tiled))
+        over = Cells.of(tiled)
+        camera = None
+        if again:
+            key = (self._shared, tiled.tobytes())
+            camera = _cameras.get(key, lambda: bound_camera(self.scene, self.motion, over))
+            camera = replace(camera, scene=self.scene)
+        pose = Pose(self.scene, self.motion, over, camera)
         return pose, Patches(Interval.point(x), Interval.point(y))
 
     def _sides(self, layer: Layer, pose: Pose, patches: Patches) -> Floats:
@@ -186,14 +198,7 @@ class Needs:
 
 
 def _digest(*parts: object) -> bytes:
-    return hashlib.blake2b(repr([_said(part) for part in parts]).encode(), digest_size=16).digest()
-
-
-def _said(part: object) -> object:
-    """What a part says, for a digest: a model's own JSON, which it writes much quicker than its repr."""
-    if isinstance(part, BaseModel):
-        return part.model_dump_json()
-    return [_said(each) for each in part] if isinstance(part, list | tuple) else part
+    return hashlib.blake2b(repr([said(part) for part in parts]).encode(), digest_size=16).digest()
 
 
 @dataclass(frozen=True)

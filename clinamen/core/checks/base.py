@@ -208,7 +208,7 @@ class Subject:
     def _told(self, layer: Layer, shelf: ArtShelf) -> tuple[Hashable, ...]:
         said = (
             layer.model_dump_json(exclude={"name"}),
-            *(step.model_dump_json() for step in steps_of(self.scene, layer)),
+            *(step.as_json for step in steps_of(self.scene, layer)),
         )
         return self.needs.key(layer), shelf.key_of(layer), shelf.is_ready(layer), said
 

@@ -49,6 +49,7 @@ from clinamen.core.document.scene import (
     Scene,
     View,
     described,
+    sharing,
 )
 from clinamen.core.document.wearing import frost_of, own_softness, steps_of
 
@@ -111,6 +112,7 @@ __all__ = [
     "parse_text",
     "resting_depth",
     "seen_layers",
+    "sharing",
     "steps_of",
     "ungrouped",
     "with_group",

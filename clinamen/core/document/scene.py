@@ -4,6 +4,7 @@ One set of models is read by the editor, the proof, every export and the command
 from them. This package must stay quick to import: no NumPy here.
 """
 
+import json
 import math
 from collections.abc import Iterable
 from typing import Any, ClassVar, Literal
@@ -137,12 +138,22 @@ class Scene(Sparse):
 
     def to_json(self) -> dict[str, Any]:
         """The document as plain JSON data, absent drivers and recipes left out."""
-        data = self.model_dump(mode="json")
+        data: dict[str, Any] = json.loads(self.as_json)
         data["drivers"] = {name: value for name, value in data["drivers"].items() if value is not None}
         for layer in data["layers"]:
             if layer["recipe"] is None:
                 del layer["recipe"]
         return data
+
+
+def sharing(made: Scene, before: Scene) -> Scene:
+    """The same scene, in which parts and layers that are as they were `before` are the very same objects: what is remembered of
+    them stays. Tracks are left: there may be many, and to compare them would take longer than it saves."""
+    known = {layer.id: layer for layer in before.layers}
+    layers = tuple(known[layer.id] if known.get(layer.id) == layer else layer for layer in made.layers)
+    parts = ((name, getattr(made, name), getattr(before, name)) for name in Scene.model_fields)
+    return made.model_copy(update={name: old for name, new, old in parts if isinstance(new, Part) and new == old}
+                           | {"layers": layers})  # fmt: skip
 
 
 def described(scene: Scene) -> str:

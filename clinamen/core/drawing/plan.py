@@ -151,7 +151,7 @@ def draw(
     side = 0 if axis == "x" else 1
     half_view = (scene.view.width, scene.view.height)[side] / 2
     envelope = _envelope(scene, needs, near, side)
-    told = {layer.id: (needs.key(layer), layer.model_dump_json()) for layer in scene.layers}
+    told = {layer.id: (needs.key(layer), layer.as_json) for layer in scene.layers}
     stands = _standing(scene, told)
     spans = {id: _spans.get((*told[id], side, near), partial(_span, place, side, near)) for id, place in stands.items()}
     low, high = _page_range(half_view, envelope, list(spans.values()))

@@ -36,7 +36,7 @@ def apply(scene: Scene, name: str, values: Values) -> Edited:
     heeded(scene, edited)
     edited = followed(scene, edited)
     try:
-        return document.parse(edited.to_json()), says
+        return document.sharing(document.parse(edited.to_json()), scene), says
     except BadDocument as error:
         raise BadEdit(str(error.problems[0])) from None
 

@@ -3,7 +3,7 @@
 Ask it for values over states or for ranges over cells; it knows nothing of where a sheet is seen.
 """
 
-from collections.abc import Iterable
+from collections.abc import Callable, Iterable
 from dataclasses import dataclass
 from typing import overload
 
@@ -106,6 +106,18 @@ class Carriage:
         return any(mix.moves for mix in self.mixes.values())
 
 
+class _Mixes(dict[str, dict[str, Mix]]):
+    """Mixes by target, each made when it is first asked for: often one layer's are wanted, and there may be hundreds."""
+
+    def __init__(self, owns: dict[str, Bearer | None], make: Callable[[str, Bearer | None], dict[str, Mix]]) -> None:
+        super().__init__()
+        self.owns, self.make = owns, make
+
+    def __missing__(self, target: str) -> dict[str, Mix]:
+        found = self[target] = self.make(target, self.owns[target])
+        return found
+
+
 class Motion:
     """A scene's channels as mixes of terms, by target ("camera", a layer's or a carrier's id) and channel."""
 
@@ -115,10 +127,9 @@ class Motion:
         self._tracks: dict[str, list[Track]] = {}
         for track in scene.tracks:
             self._tracks.setdefault(track.target, []).append(track)
-        self.mixes: dict[str, dict[str, Mix]] = {"camera": self._mixed("camera", None)}
-        owns: tuple[Bearer, ...] = (*scene.layers, *scene.carriers)
-        for own in owns:
-            self.mixes[own.id] = self._mixed(own.id, own)
+        bearers: tuple[Bearer, ...] = (*scene.layers, *scene.carriers)
+        owns: dict[str, Bearer | None] = {"camera": None, **{own.id: own for own in bearers}}
+        self.mixes = _Mixes(owns, self._mixed)
         self._carriages: dict[str, Carriage] = {}
         self._riding: dict[str, tuple[Carriage, ...]] = {}
 
@@ -182,6 +193,10 @@ class Motion:
         """The targets whose tracks move a layer, the camera apart."""
         return {layer.id, *(carriage.name for carriage in self.carriages(layer))}
 
+    def _known(self, target: str) -> dict[str, Mix]:
+        """The mixes of a target; none of what is not in the scene."""
+        return self.mixes[target] if target in self.mixes.owns else {}
+
     def _mixed(self, target: str, own: Bearer | None) -> dict[str, Mix]:
         found: dict[str, list[Term]] = {}
         tracks = self._tracks.get(target, ())
@@ -193,7 +208,7 @@ class Motion:
 
     def own_terms(self, target: str) -> list[Term]:
         """All terms of a target's own channels, resting values left out."""
-        return [term for mix in self.mixes.get(target, {}).values() for term in mix.terms[1:]]
+        return [term for mix in self._known(target).values() for term in mix.terms[1:]]
 
     def terms(self, target: str) -> list[Term]:
         """All terms that move the camera or a layer, those of what carries it with them, resting values left out."""
@@ -204,7 +219,7 @@ class Motion:
 
     def curves(self, target: str, channel: str = "") -> list[CurveTerm]:
         """The tracks of a target, of one channel or of all."""
-        found = self.mixes.get(target, {})
+        found = self._known(target)
         chosen = [found[channel]] if channel in found else [] if channel else found.values()
         return [term for mix in chosen for term in mix.terms if isinstance(term, CurveTerm)]
 

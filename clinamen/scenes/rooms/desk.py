@@ -14,7 +14,6 @@ from django.urls import reverse
 
 from clinamen.art.models import Picture
 from clinamen.art.store import SIZES, STRIP_SIZES
-from clinamen.core import document
 from clinamen.core.bounds.needs import Needs
 from clinamen.core.bounds.opaque import OpaqueSet
 from clinamen.core.cached import cached_property
@@ -34,6 +33,7 @@ from clinamen.core.pictures.shelf import ArtShelf
 from clinamen.core.pictures.telling import Telling
 from clinamen.core.registry import Registry
 from clinamen.scenes.actions.revise import own_last, own_taken_back
+from clinamen.scenes.documents import document_of
 from clinamen.scenes.models import Revision, Scene
 from clinamen.scenes.proving import Asked, proved
 from clinamen.scenes.shelf import pictures_of, shelf_of
@@ -94,7 +94,7 @@ class Desk:
         self.scene = scene
         assert scene.head is not None
         self.revision: Revision = scene.head
-        self.document = self.kept = preview or document.parse(self.revision.document)
+        self.document = self.kept = preview or document_of(self.revision)
         self.previewing, self.hasty = preview is not None, hasty and not self.shows_proof
         self.loosen(choice)
         ids = [layer.id for layer in self.document.layers]

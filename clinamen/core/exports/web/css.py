@@ -46,6 +46,7 @@ from clinamen.core.motion.cells import resting_cell
 from clinamen.core.motion.mixes import Carriage, Mix, Motion
 from clinamen.core.motion.terms import CurveTerm, Term
 from clinamen.core.optics import NEAREST_FOCUS, rate_of
+from clinamen.core.parts import said
 from clinamen.core.quantities import plain
 from clinamen.core.stage.formula import lens_of, resting_anchor, shape_of, target_of
 
@@ -284,16 +285,17 @@ class Stylesheet:
         """As `_layer`, for as long as nothing changes that it depends on: the scene but for other layers, and what carries it."""
         if frost_of(self.scene, layer) is not None:  # looks at what is behind it
             return self._layer(index, layer)
-        bearers = [bearer.model_dump_json() for bearer in bearers_of(self.scene, layer)]
-        own = layer.model_dump_json(), self.pictures.get(layer.id), repr(self.worn.get(layer.id))
+        bearers = [bearer.as_json for bearer in bearers_of(self.scene, layer)]
+        own = layer.as_json, self.pictures.get(layer.id), repr(self.worn.get(layer.id))
         return _styles.get((self._shared, index, *own, *bearers), lambda: self._layer(index, layer))
 
     @cached_property
     def _shared(self) -> tuple[object, ...]:
         """What every layer's style depends on."""
-        said = self.scene.model_dump_json(exclude={"layers", "title", "accepted"})
+        scene = self.scene
+        rest = [getattr(scene, name) for name in Scene.model_fields if name not in ("layers", "title", "accepted")]
         return (
-            said,
+            said(rest),
             self.prefix,
             self.focus,
             self.poster,

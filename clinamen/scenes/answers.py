@@ -109,8 +109,9 @@ def parts(request: HttpRequest, desk: Desk, toast: str = "", wrong: bool = False
     unproved = False
     if desk.hasty and not held:  # a page that holds nothing gets everything, the verdict too
         desk.hasty = False
-    elif held and not (desk.hasty or desk.previewing or desk.shows_proof or values.get("verdict") or desk.proved):
-        desk.hasty = unproved = True
+    elif held and not (desk.hasty or desk.previewing or desk.shows_proof or values.get("verdict")):
+        # what was made just now nobody else can have proved
+        desk.hasty = unproved = not (desk.proved_here if request.method == "POST" else desk.proved)
     number = secrets.randbelow(2**40) + 1
     context = {**context_of(desk), "request": request, "page": token, "number": number}
     regions, found = answering.regions_of(desk, context, held)

@@ -9,12 +9,13 @@ import hmac
 import logging
 import pickle
 import zlib
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
 from datetime import timedelta
 from typing import Any, Generic, TypeVar
 
 from django.conf import settings
-from django.db import DatabaseError, transaction
+from django.db import DatabaseError, connection
 from django.utils import timezone
 
 from clinamen.core.bounded import Bounded
@@ -71,12 +72,9 @@ class Shared(Generic[Value]):
     def _read(self, key: str) -> Value | None:
         if not settings.SHARES:
             return None
-        try:
-            with transaction.atomic():
-                data = Remembered.objects.filter(pk=self._name(key)).values_list("data", flat=True).first()
-        except DatabaseError:
-            log.warning("What processes remember together could not be read", exc_info=True)
-            return None
+        data = None
+        with _harmless("read"):
+            data = Remembered.objects.filter(pk=self._name(key)).values_list("data", flat=True).first()
         value: Value | None = None if data is None else opened(self._name(key), bytes(data))
         return value
 
@@ -84,15 +82,38 @@ class Shared(Generic[Value]):
         if not settings.SHARES:
             return
         name = self._name(key)
-        row = Remembered(key=name, belongs=group, data=sealed(name, value), made=timezone.now())
-        try:
-            with transaction.atomic():
-                if rest is not None:
-                    Remembered.objects.filter(belongs=group, made__lt=timezone.now() - rest).delete()
-                Remembered.objects.bulk_create([row], update_conflicts=True, unique_fields=["key"],
-                                               update_fields=["belongs", "data", "made"])  # fmt: skip
-        except DatabaseError:
-            log.warning("What processes remember together could not be written", exc_info=True)
+        with _harmless("written"):
+            _keep(name, group, sealed(name, value), rest)
+
+
+@contextmanager
+def _harmless(done: str) -> Iterator[None]:
+    """A table that does not answer is no fault. Within somebody's transaction it is one, since that is lost too then; each
+    question would else ask two more, to be on the safe side."""
+    if connection.in_atomic_block:
+        yield
+        return
+    try:
+        yield
+    except DatabaseError:
+        log.warning("What processes remember together could not be %s", done, exc_info=True)
+
+
+def _keep(name: str, group: str, data: bytes, rest: timedelta | None) -> None:
+    """Write a row in the place of one of its name, and take out those of its group that rested: one question, and no transaction
+    of its own, since every answer to a page ends with it."""
+    table, now = Remembered._meta.db_table, timezone.now()
+    gone = ""
+    told: list[Any] = [name, group, data, now.isoformat()]
+    if rest is not None:
+        gone = f"WITH gone AS (DELETE FROM {table} WHERE belongs = %s AND made < %s AND key <> %s) "
+        told = [group, (now - rest).isoformat(), name, *told]
+    with connection.cursor() as cursor:
+        cursor.execute(
+            f"{gone}INSERT INTO {table} (key, belongs, data, made) VALUES (%s, %s, %s, %s) ON CONFLICT (key) DO UPDATE "
+            "SET belongs = EXCLUDED.belongs, data = EXCLUDED.data, made = EXCLUDED.made",
+            told,
+        )
 
 
 def forget() -> int:

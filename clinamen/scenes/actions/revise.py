@@ -47,8 +47,11 @@ class Conflict(BadEdit):
 def revise(scene: Scene, base_id: int, new: Document, says: str, author: Any, control: str = "") -> Revised:
     """Save an edited document made on revision `base_id`. Conflict when it cannot be merged into a newer head."""
     conflict: Conflict | None = None
-    with transaction.atomic():
+    before = scene
+    with transaction.atomic(savepoint=False):
         scene = locked(scene)
+        if (scene.head_id, scene.updated) == (before.head_id, before.updated):
+            scene.head = before.head  # nobody moved it since: it need not be asked for again
         head = scene.head
         assert head is not None
         data, merged = new.to_json(), False
@@ -69,7 +72,9 @@ def revise(scene: Scene, base_id: int, new: Document, says: str, author: Any, co
             revision = _append(scene, head, data, says, author, control)
             if not merged and revision is not head:
                 learn(revision, new)
-            prepare_art.ask_for(scene, document_of(revision) if merged else new)
+            made = document_of(revision) if merged else new
+            if any(layer.recipe for layer in (*made.layers, *document_of(head).layers)):
+                prepare_art.ask_for(scene, made)
     if conflict is not None:
         raise conflict
     return Revised(scene, revision, merged)

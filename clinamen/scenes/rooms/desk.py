@@ -170,7 +170,12 @@ class Desk:
     @property
     def proved(self) -> bool:
         """True where the findings are known already, so that showing them takes no time."""
-        return bool(self.waiting) or self._proof_name(False, not self.previewing) in _proofs
+        return self.proved_here or self._proof_name(False, not self.previewing) in _proofs
+
+    @property
+    def proved_here(self) -> bool:
+        """The same, where this process knows them: nobody is asked."""
+        return bool(self.waiting) or self._proof_name(False, not self.previewing) in _proofs.own
 
     @property
     def subject(self) -> Subject:

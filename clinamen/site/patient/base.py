@@ -3,6 +3,7 @@
 The server's own limits (statement_timeout, lock_timeout) say nothing while the server itself stands still.
 """
 
+import select
 from collections.abc import Generator
 from typing import Any
 
@@ -28,12 +29,24 @@ class DatabaseWrapper(base.DatabaseWrapper):
         return connection
 
     def is_usable(self) -> bool:
-        """As Django asks before a request. Where the database stands still a new connection would be waited for as long again."""
+        """As Django asks before a request. A line that is open and on which nothing came is taken to be well without a question:
+        had the database gone, its end would have come. Where the database stands still a new connection would be waited for as
+        long again."""
+        if self._silent():
+            return True
         usable = bool(super().is_usable())
         if not usable and self.gave_up:
             self.close()
             raise OperationalError(SLOW)
         return usable
+
+    def _silent(self) -> bool:
+        line: Any = self.connection
+        if line is None or line.closed:
+            return False
+        poll = select.poll()
+        poll.register(line.fileno(), select.POLLIN)
+        return not poll.poll(0)
 
     def _patient(self, connection: Any, usual: Any) -> Any:
         def wait(gen: Generator[Any, Any, Any], interval: float = 0.1, timeout: float | None = None) -> Any:

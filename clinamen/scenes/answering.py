@@ -134,10 +134,11 @@ def put_by(page: str, number: int, desk: Desk) -> None:
 
 
 def taken_up(page: str, number: int | None, scene: Scene, choice: Choice) -> Desk | None:
-    """The desk that was put by for this page, if it still shows what is asked for: the same head and the same choice."""
+    """The desk that was put by for this page, if it is what the page shows still: the same choice. Where others went on since, a
+    page hears of that by itself; the verdict is that of what it shows."""
     key = (page, number)
     desk = _waiting.get(key, lambda: None) if key in _waiting else None
-    if desk is None or desk.revision.pk != scene.head_id or desk.choice != choice or desk.scene.pk != scene.pk:
+    if desk is None or desk.choice != choice or desk.scene.pk != scene.pk:
         return None
     desk.hasty = False
     return desk

@@ -235,6 +235,18 @@ def test_markup_that_is_kept_from_answer_to_answer_is_never_stale(visitor, made)
             visitor.get(address)
 
 
+def test_a_verdict_is_that_of_what_the_page_shows_also_when_another_page_went_on(visitor, crowd) -> None:
+    page, other = Page(visitor, crowd), Page(visitor, crowd, layer="layer-03")
+    page.edit("framing", layer="layer-12", x="900", y="40", scale="0.5")
+    base = page.fields["base"]
+    other.edit("framing", layer="layer-03", x="700", y="20", scale="0.5")
+    assert other.fields["base"] != base
+    alone = page.look(verdict="1")
+    assert page.fields["base"] == base and 'id="drawing"' not in alone
+    whole = page.look()
+    assert page.fields["base"] == other.fields["base"] and 'id="sheet-layer-03"' in whole
+
+
 @pytest.mark.parametrize("room", ["art", "depth", "motion", "look"])
 def test_a_verdict_that_follows_an_answer_leaves_the_page_as_one_drawn_whole_would(visitor, crowd, room: str) -> None:
     page = Page(visitor, crowd, room)

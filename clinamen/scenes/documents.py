@@ -5,10 +5,11 @@ from clinamen.core.bounded import Bounded
 from clinamen.core.document import Scene as Document
 from clinamen.scenes.models import Revision
 
-KEPT = 128  # documents
+KEPT = 60_000  # layers and keys of all documents that are kept, about 1 kB each
+NEWEST = 32  # scenes of which the last document that was read is kept
 
-_read: Bounded[Document] = Bounded(KEPT, lambda made: 1)
-_newest: Bounded[list[Document]] = Bounded(KEPT, lambda newest: 1)
+_read: Bounded[Document] = Bounded(KEPT, lambda made: 1 + len(made.layers) + sum(len(x.keys) for x in made.tracks))
+_newest: Bounded[list[Document]] = Bounded(NEWEST, lambda newest: 1)
 
 
 def document_of(revision: Revision) -> Document:
@@ -18,7 +19,7 @@ def document_of(revision: Revision) -> Document:
 
 
 def learn(revision: Revision, made: Document) -> None:
-    """A revision whose document is known already: it was just made of this."""
+    """A revision that was just made of this document, which was read as any is: checked and whole."""
     _read.get(revision.pk, lambda: _shared(revision, made))
 
 

@@ -35,7 +35,7 @@ from clinamen.scenes import answering, quota
 from clinamen.scenes.access import own_scene, owner_of, scene_of, seen_again, visitor
 from clinamen.scenes.actions import bring_in, revise
 from clinamen.scenes.answers import base_id, base_of, choice_of, context_of, page, parts, refused_edit, saved, verdict
-from clinamen.scenes.documents import document_of
+from clinamen.scenes.documents import document_of, learn
 from clinamen.scenes.glance import glance, whole_view
 from clinamen.scenes.models import Scene
 from clinamen.scenes.pictures import moment_picture, scene_picture
@@ -316,6 +316,8 @@ def edit(request: HttpRequest, pk: Any, name: str) -> HttpResponse:
         control = "/".join([name, *(values.get(field, "") for field in ("layer", "channel", "driver", "target"))])
         nudged = control if values.get("nudge") else ""
         done = revise.revise(scene, base_id(scene, values), edited, says, request.user, nudged)
+        if not done.merged:
+            learn(done.revision, edited)
         told = f"{says}, merged with what another window changed" if done.merged else says
         return told, choice, seen_again(scene, done.scene)
 

@@ -88,3 +88,25 @@ def test_the_published_schema_is_the_generated_one_and_takes_the_demo() -> None:
     demo["layers"][0]["colour"] = "red"
     with pytest.raises(jsonschema.ValidationError):
         jsonschema.validate(demo, published, cls=jsonschema.Draft202012Validator)
+
+
+def test_what_a_part_says_is_written_once_and_never_that_of_another() -> None:
+    made = scene(layer("far", 30, 20, depth=200), layer("near", 30, 20))
+    says = made.as_json
+    other = made.model_copy(update={"title": "Other"})
+    moved = made.layers[0].model_copy(update={"depth": 300})
+    assert json.loads(other.as_json)["title"] == "Other" and json.loads(moved.as_json)["depth"] == 300
+    assert made.as_json is says and other.layers[0].as_json is made.layers[0].as_json
+    assert other.to_json() == {**made.to_json(), "title": "Other"} and made == document.parse(made.to_json())
+
+
+def test_what_did_not_change_is_shared_with_the_scene_before() -> None:
+    before = scene(layer("far", 30, 20, depth=200), layer("near", 30, 20), drivers={"scroll": {}})
+    data = before.to_json()
+    data["layers"][1]["depth"] = 50
+    data["layers"].append(layer("nearest", 30, 20))
+    made = document.parse(data)
+    shared = document.sharing(made, before)
+    assert shared == made and shared.to_json() == data | {"layers": made.to_json()["layers"]}
+    assert shared.layers[0] is before.layers[0] and shared.drivers is before.drivers and shared.lens is before.lens
+    assert [each.depth for each in shared.layers] == [200, 50, 0]

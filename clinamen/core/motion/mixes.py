@@ -3,7 +3,7 @@
 Ask it for values over states or for ranges over cells; it knows nothing of where a sheet is seen.
 """
 
-from collections.abc import Callable, Iterable
+from collections.abc import Callable, Iterable, Iterator, Mapping
 from dataclasses import dataclass
 from typing import overload
 
@@ -106,16 +106,22 @@ class Carriage:
         return any(mix.moves for mix in self.mixes.values())
 
 
-class _Mixes(dict[str, dict[str, Mix]]):
+class _Mixes(Mapping[str, dict[str, Mix]]):
     """Mixes by target, each made when it is first asked for: often one layer's are wanted, and there may be hundreds."""
 
     def __init__(self, owns: dict[str, Bearer | None], make: Callable[[str, Bearer | None], dict[str, Mix]]) -> None:
-        super().__init__()
-        self.owns, self.make = owns, make
+        self.owns, self.make, self.made = owns, make, dict[str, dict[str, Mix]]()
 
-    def __missing__(self, target: str) -> dict[str, Mix]:
-        found = self[target] = self.make(target, self.owns[target])
-        return found
+    def __getitem__(self, target: str) -> dict[str, Mix]:
+        if target not in self.made:
+            self.made[target] = self.make(target, self.owns[target])
+        return self.made[target]
+
+    def __iter__(self) -> Iterator[str]:
+        return iter(self.owns)
+
+    def __len__(self) -> int:
+        return len(self.owns)
 
 
 class Motion:
@@ -193,10 +199,6 @@ class Motion:
         """The targets whose tracks move a layer, the camera apart."""
         return {layer.id, *(carriage.name for carriage in self.carriages(layer))}
 
-    def _known(self, target: str) -> dict[str, Mix]:
-        """The mixes of a target; none of what is not in the scene."""
-        return self.mixes[target] if target in self.mixes.owns else {}
-
     def _mixed(self, target: str, own: Bearer | None) -> dict[str, Mix]:
         found: dict[str, list[Term]] = {}
         tracks = self._tracks.get(target, ())
@@ -208,7 +210,7 @@ class Motion:
 
     def own_terms(self, target: str) -> list[Term]:
         """All terms of a target's own channels, resting values left out."""
-        return [term for mix in self._known(target).values() for term in mix.terms[1:]]
+        return [term for mix in self.mixes.get(target, {}).values() for term in mix.terms[1:]]
 
     def terms(self, target: str) -> list[Term]:
         """All terms that move the camera or a layer, those of what carries it with them, resting values left out."""
@@ -219,7 +221,7 @@ class Motion:
 
     def curves(self, target: str, channel: str = "") -> list[CurveTerm]:
         """The tracks of a target, of one channel or of all."""
-        found = self._known(target)
+        found = self.mixes.get(target, {})
         chosen = [found[channel]] if channel in found else [] if channel else found.values()
         return [term for mix in chosen for term in mix.terms if isinstance(term, CurveTerm)]
 

@@ -13,7 +13,7 @@ from clinamen.core import document
 from clinamen.core.document import Scene as Document
 from clinamen.core.errors import BadDocument, BadEdit
 from clinamen.scenes.actions import prepare_art, thin
-from clinamen.scenes.documents import document_of, learn
+from clinamen.scenes.documents import document_of
 from clinamen.scenes.merging import differences, merge, with_parts
 from clinamen.scenes.models import Revision, Scene
 from clinamen.shared import live
@@ -70,9 +70,7 @@ def revise(scene: Scene, base_id: int, new: Document, says: str, author: Any, co
                 data, merged = valid, True
         if conflict is None:
             revision = _append(scene, head, data, says, author, control)
-            if not merged and revision is not head:
-                learn(revision, new)
-            made = document_of(revision) if merged else new
+            made = document.parse(data) if merged else new
             if any(layer.recipe for layer in (*made.layers, *document_of(head).layers)):
                 prepare_art.ask_for(scene, made)
     if conflict is not None:

@@ -210,3 +210,29 @@ def test_a_group_folds_hides_and_is_pushed_back_as_one(visitor) -> None:
     expect(page.locator("#readout .revision")).to_contain_text("Yard 500 px farther")
     after = rates()
     assert after["hedge"] < before["hedge"] and after["cart"] < before["cart"] and after["wall"] == before["wall"]
+
+
+@pytest.mark.parametrize("where", ["#sheet-hedge", "#rung-hedge"])
+def test_each_key_goes_on_from_where_the_one_before_it_led(visitor, where: str) -> None:
+    page = visitor
+    make_scene(page, "depth", **FOUR)
+    before = float(page.locator("#sheet-hedge").get_attribute("aria-valuenow"))
+    held = []
+
+    def hold_the_first(route) -> None:
+        if held:
+            route.continue_()
+        held.append(route)
+
+    page.route("**/edit/depth/", hold_the_first)
+    page.locator(where).focus()
+    with page.expect_request("**/edit/depth/"):
+        page.keyboard.press("ArrowRight")
+    for _ in range(3):
+        page.keyboard.press("ArrowRight")
+    held[0].continue_()
+    until(
+        page,
+        f"() => Math.abs(document.getElementById('sheet-hedge').getAttribute('aria-valuenow') - {before - 0.04}) < 1e-3",
+    )
+    assert resting_rate(head(), head().layer("hedge")) == pytest.approx(before - 0.04, abs=1e-3)

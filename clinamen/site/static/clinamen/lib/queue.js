@@ -9,14 +9,16 @@ export const choice = () => /** @type {any} */ (Object.fromEntries(new FormData(
 /** @param {string} id */
 export const asker = (id) => { const element = document.getElementById(id); return {source: element, target: element, swap: 'none'}; };
 let line = Promise.resolve();
+/** What is asked with; a function where it starts from what the answer before it will have left. @typedef {Record<string, unknown>} Values */
 /**
  * Ask for something in its turn, with the hidden fields and these values.
  * @param {'GET' | 'POST'} verb
  * @param {string} path
- * @param {Record<string, unknown>} values
+ * @param {Values | (() => Values)} values
  */
 export function send(verb, path, values) {
-  const ask = () => htmx.ajax(verb, path, {...asker('asks-in-line'), values: {...choice(), ...values}});
+  const told = () => (typeof values === 'function' ? values() : values);
+  const ask = () => htmx.ajax(verb, path, {...asker('asks-in-line'), values: {...choice(), ...told()}});
   line = line.then(ask, ask);
   return line;
 }
@@ -26,7 +28,7 @@ export function catchUp(needed) {
   line = line.then(ask, ask);
   return line;
 }
-/** Make an edit. @param {string} name @param {Record<string, unknown>} values */
+/** Make an edit. @param {string} name @param {Values | (() => Values)} values */
 export const edit = (name, values) => send('POST', `/scenes/${scene}/edit/${name}/`, values);
 /** See something else: another layer, drawing or step. @param {Record<string, unknown>} values */
 export const look = (values) => send('GET', `/scenes/${scene}/desk/`, values);

@@ -88,6 +88,9 @@ document.addEventListener('keydown', (event) => {
   const way = {ArrowLeft: [-by, 0], ArrowRight: [by, 0], ArrowUp: [0, -by], ArrowDown: [0, by]}[event.key];
   if (!mark || !way) return;
   event.preventDefault();
-  const [x, y] = mark.getAttribute('transform').match(/-?[\d.]+/g).map(Number);
-  edit('light', planPlace(lightPlan(), {x: x + way[0], y: y + way[1]})).then(() => document.getElementById('plan-light')?.focus());
+  const values = () => {
+    const [x, y] = (document.getElementById('plan-light') ?? mark).getAttribute('transform').match(/-?[\d.]+/g).map(Number);
+    return planPlace(lightPlan(), {x: x + way[0], y: y + way[1]});
+  };
+  edit('light', values).then(() => document.getElementById('plan-light')?.focus());
 });

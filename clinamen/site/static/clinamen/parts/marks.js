@@ -41,8 +41,11 @@ export function draggable(marks, {selector, asks, at, follows = (_, x, y) => `tr
     const way = {ArrowLeft: [-by, 0], ArrowRight: [by, 0], ArrowUp: [0, -by], ArrowDown: [0, by]}[event.key];
     if (!mark || !way) return;
     event.preventDefault();
-    const [x, y] = at(mark);
-    edit(...asks(mark, x + way[0], y + way[1]));
+    const values = () => {
+      const now = document.getElementById(mark.id) ?? mark, [x, y] = at(now);
+      return asks(now, x + way[0], y + way[1]);
+    };
+    edit(values()[0], () => values()[1]);
   });
   addEventListener('resize', draw);
   document.addEventListener('staged', draw);

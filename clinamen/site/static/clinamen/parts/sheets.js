@@ -100,10 +100,10 @@ export function choose(layer) {
   history.replaceState(history.state, '', address);
   look({chosen: layer, many: ''});
 }
-// How far an arrow key goes comes with the drawing.
+// How far an arrow key goes comes with the drawing; each press goes on from where the one before it led.
 export function nudge(thing, event) {
-  const farther = ['ArrowRight', 'ArrowUp'].includes(event.key);
+  const {id, dataset: {layerId}} = thing, farther = ['ArrowRight', 'ArrowUp'].includes(event.key);
   const step = thing.closest('[data-nudge]').dataset.nudge * (event.shiftKey ? 10 : 1) * (farther ? -1 : 1);
-  const rate = Math.max(0, Math.round((+thing.getAttribute('aria-valuenow') + step) * 1000) / 1000);
-  edit('depth', {layer: thing.dataset.layerId, chosen: thing.dataset.layerId, rate, nudge: 1}).then(() => document.getElementById(thing.id)?.focus());
+  const rate = () => Math.max(0, Math.round((+(document.getElementById(id) ?? thing).getAttribute('aria-valuenow') + step) * 1000) / 1000);
+  edit('depth', () => ({layer: layerId, chosen: layerId, rate: rate(), nudge: 1})).then(() => document.getElementById(id)?.focus());
 }

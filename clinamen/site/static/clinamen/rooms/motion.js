@@ -250,16 +250,20 @@ function knotKey(knot, event) {
 function wayKey(knot, event) {
   const step = event.shiftKey ? 10 : 1, way = {ArrowLeft: [-step, 0], ArrowRight: [step, 0], ArrowUp: [0, -step], ArrowDown: [0, step]}[event.key];
   if (!way) return false;
-  edit('path-knot', {...wayBy(knot.dataset.at, +knot.dataset.across, +knot.dataset.ahead, ...way), nudge: 1}).then(() => byId(knot.id)?.focus());
+  const now = () => (byId(knot.id) ?? knot).dataset;
+  edit('path-knot', () => ({...wayBy(now().at, +now().across, +now().ahead, ...way), nudge: 1})).then(() => byId(knot.id)?.focus());
   return true;
 }
 function bendKey(bend, event) {
-  const {left, per, top, first, rise, thread, step, lift} = byId('thread-curve').dataset, by = event.shiftKey ? 10 : 1;
+  const by = event.shiftKey ? 10 : 1, find = `.bend[data-at="${bend.dataset.at}"][data-handle="${bend.dataset.handle}"]`;
   const way = {ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, 1], ArrowDown: [0, -1]}[event.key];
   if (!way) return false;
-  const place = (bend.getAttribute('cx') - left) / per + way[0] * by * step, value = +first - (bend.getAttribute('cy') - top) / rise + way[1] * by * lift;
-  const find = `.bend[data-at="${bend.dataset.at}"][data-handle="${bend.dataset.handle}"]`;
-  edit('bend', {thread, at: bend.dataset.at, handle: bend.dataset.handle, to_at: place, to_value: value, nudge: 1}).then(() => document.querySelector(find)?.focus());
+  const values = () => {
+    const now = document.querySelector(find) ?? bend, {left, per, top, first, rise, thread, step, lift} = byId('thread-curve').dataset;
+    const place = (now.getAttribute('cx') - left) / per + way[0] * by * step, value = +first - (now.getAttribute('cy') - top) / rise + way[1] * by * lift;
+    return {thread, at: bend.dataset.at, handle: bend.dataset.handle, to_at: place, to_value: value, nudge: 1};
+  };
+  edit('bend', values).then(() => document.querySelector(find)?.focus());
   return true;
 }
 mark();

@@ -236,3 +236,29 @@ def test_each_key_goes_on_from_where_the_one_before_it_led(visitor, where: str) 
         f"() => Math.abs(document.getElementById('sheet-hedge').getAttribute('aria-valuenow') - {before - 0.04}) < 1e-3",
     )
     assert resting_rate(head(), head().layer("hedge")) == pytest.approx(before - 0.04, abs=1e-3)
+
+
+def test_a_number_goes_on_from_what_the_last_key_made_of_it_whatever_is_answered_meanwhile(visitor) -> None:
+    page = visitor
+    base = make_scene(page, **FOUR)
+    page.goto(f"{base}/depth/?layer=hedge")
+    held = []
+
+    def hold_the_first(route) -> None:
+        if held:
+            route.continue_()
+        held.append(route)
+
+    page.route("**/edit/framing/", hold_the_first)
+    page.locator("#f-x").focus()
+    with page.expect_request("**/edit/framing/"):
+        page.keyboard.press("ArrowUp")
+    step = float(page.locator("#f-x").get_attribute("data-step"))
+    with page.expect_response("**/edit/framing/"):
+        page.keyboard.press("ArrowUp")  # not sent yet when the answer to the first comes
+        held[0].continue_()
+    page.locator("#f-x").focus()
+    with page.expect_response(lambda answer: f"&x={3 * step:g}&" in f"&{answer.request.post_data}&"):
+        page.keyboard.press("ArrowUp")
+    expect(page.locator("#f-x")).to_have_value(f"{3 * step:g}")
+    assert head().layer("hedge").framing.x == 3 * step

@@ -189,6 +189,7 @@ def emptied_by_delete() -> None:
         return
     from django.db import OperationalError
     from django.db.backends.postgresql.operations import DatabaseOperations
+    from psycopg.errors import DeadlockDetected
 
     usual = DatabaseOperations.execute_sql_flush
 
@@ -203,7 +204,9 @@ def emptied_by_delete() -> None:
     def execute_sql_flush(self: DatabaseOperations, sql_list: list[str]) -> None:
         try:
             usual(self, sql_list)
-        except OperationalError:  # a deadlock
+        except OperationalError as error:
+            if not isinstance(error.__cause__, DeadlockDetected):
+                raise
             usual(self, sql_list)
 
     DatabaseOperations.sql_flush = sql_flush

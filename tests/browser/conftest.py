@@ -101,3 +101,16 @@ def worker(tmp_path: Any, own_store: None, live_server: Any) -> Iterator[None]:
     yield
     process.terminate()
     process.wait(timeout=30)
+
+
+def hold_the_first(page: Any, address: str) -> list[Any]:
+    """Hold back the first request to an address until `[0].continue_()`; later ones pass."""
+    held: list[Any] = []
+
+    def hold(route: Any) -> None:
+        if held:
+            route.continue_()
+        held.append(route)
+
+    page.route(address, hold)
+    return held

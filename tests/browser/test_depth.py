@@ -5,6 +5,7 @@ import pytest
 from playwright.sync_api import expect
 
 from clinamen.core.edits.depth import resting_rate
+from tests.browser.conftest import hold_the_first
 from tests.browser.test_whole_job import head, make_scene
 from tests.conftest import until
 from tests.web.conftest import png
@@ -217,14 +218,7 @@ def test_each_key_goes_on_from_where_the_one_before_it_led(visitor, where: str) 
     page = visitor
     make_scene(page, "depth", **FOUR)
     before = float(page.locator("#sheet-hedge").get_attribute("aria-valuenow"))
-    held = []
-
-    def hold_the_first(route) -> None:
-        if held:
-            route.continue_()
-        held.append(route)
-
-    page.route("**/edit/depth/", hold_the_first)
+    held = hold_the_first(page, "**/edit/depth/")
     page.locator(where).focus()
     with page.expect_request("**/edit/depth/"):
         page.keyboard.press("ArrowRight")
@@ -242,14 +236,7 @@ def test_a_number_goes_on_from_what_the_last_key_made_of_it_whatever_is_answered
     page = visitor
     base = make_scene(page, **FOUR)
     page.goto(f"{base}/depth/?layer=hedge")
-    held = []
-
-    def hold_the_first(route) -> None:
-        if held:
-            route.continue_()
-        held.append(route)
-
-    page.route("**/edit/framing/", hold_the_first)
+    held = hold_the_first(page, "**/edit/framing/")
     page.locator("#f-x").focus()
     with page.expect_request("**/edit/framing/"):
         page.keyboard.press("ArrowUp")

@@ -13,7 +13,7 @@ from django.urls import resolve
 from clinamen.core.bounds import opaque as opaque_sets
 from clinamen.core.checks import prove_subject
 from clinamen.core.pictures import shelf
-from clinamen.scenes import answering, proving
+from clinamen.scenes import answering, documents, proving
 from clinamen.scenes.rooms import desk
 from clinamen.shared import turns
 from clinamen.shared.memory import Shared, forget, opened, sealed
@@ -33,6 +33,7 @@ def as_another_process() -> None:
     answering._held.own.clear()
     desk._proofs.own.clear()
     proving._found.clear()
+    documents.forget()
 
 
 def test_what_a_page_holds_is_known_to_every_process(visitor, crowd, shares) -> None:  # noqa: F811

@@ -31,9 +31,10 @@ document.addEventListener('keydown', (event) => {
   mine.later = setTimeout(async () => {
     const now = layer === choice().chosen ? document.getElementById(field.id) ?? field : field;
     now.value = mine.text;
-    if (now.dataset.edit) await sendField(now, '1', layer);
-    else now.dispatchEvent(new Event('change', {bubbles: true}));
-    if (nudged.get(field.id) === mine) nudged.delete(field.id);
+    try {
+      if (now.dataset.edit) await sendField(now, '1', layer);
+      else now.dispatchEvent(new Event('change', {bubbles: true}));
+    } finally { if (nudged.get(field.id) === mine) nudged.delete(field.id); }
   }, 180);
   nudged.set(field.id, mine);
 });

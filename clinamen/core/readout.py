@@ -4,6 +4,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from clinamen.core.bounded import Bounded
 from clinamen.core.bounds.needs import SIDES, Needs, shortage
 from clinamen.core.bounds.opaque import OpaqueSet
 from clinamen.core.bounds.sharpness import sharpest_use
@@ -45,9 +46,23 @@ class Reading:
     needs: dict[str, float]
     use: float
 
+    @property
+    def says(self) -> tuple[object, ...]:
+        """All of it, to tell it from others by."""
+        return self.rate, self.depth, self.went, *self.spare.items(), *self.needs.items(), self.use
+
+
+KEPT = 4000  # readings, each for as long as nothing changes that it depends on
+_read: Bounded[Reading] = Bounded(KEPT, lambda reading: 1)
+
 
 def read_layer(scene: Scene, layer: Layer, opaque: OpaqueSet, needs: Needs) -> Reading:
     """The reading of one layer."""
+    told = (needs.key(layer), layer.as_json, *opaque.borders.items())
+    return _read.get(told, lambda: _reading(scene, layer, opaque, needs))
+
+
+def _reading(scene: Scene, layer: Layer, opaque: OpaqueSet, needs: Needs) -> Reading:
     motion, need = needs.motion, needs.of(layer)
     short = shortage(layer, need)
     carried = [side for side in SIDES if side in kept_out(needs, layer, opaque)]

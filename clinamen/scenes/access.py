@@ -5,16 +5,17 @@ Every view gets its scene here. What only reads asks to look; what writes asks t
 
 from collections.abc import Callable
 from functools import wraps
-from typing import Any
+from typing import Any, cast
 
 from django.contrib.auth.models import User
 from django.contrib.auth.views import redirect_to_login
-from django.db.models import Q, QuerySet
-from django.http import HttpRequest, HttpResponseBase
+from django.db.models import Exists, OuterRef, Q, QuerySet, Subquery
+from django.http import Http404, HttpRequest, HttpResponseBase
 from django.shortcuts import get_object_or_404
 
 from clinamen.core.errors import BadEdit
-from clinamen.scenes.models import LookLink, Scene, Share
+from clinamen.scenes.documents import brought
+from clinamen.scenes.models import LookLink, Revision, Scene, Share
 
 READS = ("GET", "HEAD", "OPTIONS")
 LINKS = "links"  # under which a session keeps the links it came by
@@ -54,37 +55,47 @@ def seen_by(request: HttpRequest) -> Q:
     return Q(owner=request.user) | Q(shares__account=request.user) | linked
 
 
-def edited_by(request: HttpRequest) -> Q:
-    """Of scenes: those that the visitor may edit."""
-    if not request.user.is_authenticated:
-        return Q(pk=None)
-    return Q(owner=request.user) | Q(shares__account=request.user, shares__may=Share.May.EDIT)
-
-
 def scenes_seen(request: HttpRequest) -> QuerySet[Scene]:
     """The scenes that the visitor may look at, each once."""
     return Scene.objects.filter(pk__in=Scene.objects.filter(seen_by(request)).values("pk"))
 
 
 def scene_of(request: HttpRequest, pk: Any, changes: bool | None = None) -> Scene:
-    """A scene with its head and the sentence of what redo leads to: one row, one document. 404 where the visitor may not look;
-    MayOnlyLook where the request `changes` something (what is not read does, unless it is said) and he may not edit."""
-    scenes = Scene.objects.select_related("head", "head__ahead").defer("head__ahead__document")
-    scene = scenes.filter(pk=pk, owner=request.user.pk).first() if request.user.is_authenticated else None
-    if scene is not None:
-        scene.visitor = request.user
-        return scene
-    scene = get_object_or_404(scenes.filter(pk__in=Scene.objects.filter(seen_by(request), pk=pk).values("pk")))
-    scene.visitor = request.user
-    scene.own, scene.may_edit = False, Scene.objects.filter(edited_by(request), pk=pk).exists()
+    """A scene with its head and the sentence of what redo leads to: one row, and a document where this process has not read it.
+    404 where the visitor may not look; MayOnlyLook where the request `changes` something (what is not read does, unless it is
+    said) and he may not edit."""
+    share = Share.objects.filter(scene=OuterRef("pk"), account=request.user.pk).values("may")[:1]
+    aside = Revision.objects.filter(scene=OuterRef("pk"), refused=True)
+    found: Any = (
+        Scene.objects.select_related("head", "head__ahead").defer("head__document", "head__ahead__document")
+        .annotate(shared_as=Subquery(share), refused=Exists(aside))
+    )  # fmt: skip
+    scene = get_object_or_404(found, pk=pk)
+    while scene.head is not None and not brought(scene.head):  # a nudge, and the next one has taken its place just now
+        scene = get_object_or_404(found, pk=pk)
+    scene.visitor, scene.keeps_aside = request.user, scene.refused
+    if scene.owner_id == request.user.pk:
+        return cast("Scene", scene)
+    scene.own, scene.may_edit = False, scene.shared_as == Share.May.EDIT
+    if scene.shared_as is None and not _linked(request, scene):
+        raise Http404
     if (request.method not in READS if changes is None else changes) and not scene.may_edit:
         raise MayOnlyLook
-    return scene
+    return cast("Scene", scene)
+
+
+def _linked(request: HttpRequest, scene: Scene) -> bool:
+    return scene.links.filter(token__in=request.session.get(LINKS, []), ended=None).exists()
 
 
 def seen_again(before: Scene, now: Scene) -> Scene:
     """A scene that was just written, for the visitor who was let have it `before`."""
-    now.visitor, now.own, now.may_edit = before.visitor, before.own, before.may_edit
+    now.visitor, now.own, now.may_edit, now.keeps_aside = (
+        before.visitor,
+        before.own,
+        before.may_edit,
+        before.keeps_aside,
+    )
     return now
 
 

@@ -20,7 +20,6 @@ from clinamen.scenes.actions import prepare_art, revise
 from clinamen.scenes.models import Revision, Scene
 from clinamen.scenes.rooms import ROOMS, Choice, Desk, desk_of
 from clinamen.scenes.rooms.desk import FINENESS, USUAL_DRAWING
-from clinamen.scenes.shelf import lost_of
 from clinamen.scenes.workers import anybody_works
 
 
@@ -72,7 +71,7 @@ def context_of(desk: Desk) -> dict[str, Any]:
         rows = prepare_art.standing(desk.scene, desk.document, desk.shelf)
         poll = any(row.running for row in rows)
         context |= {"preparing": rows, "poll": poll, "nobody_works": poll and not anybody_works()}
-        context["lost"] = lost_of(desk.pictures, desk.document)
+        context["lost"] = desk.lost
     return context
 
 

@@ -1,5 +1,8 @@
 """A revision's document, read once in each process: a revision is never changed, and every answer asks for one or two."""
 
+import hashlib
+import json
+
 from clinamen.core import document
 from clinamen.core.bounded import Bounded
 from clinamen.core.document import Scene as Document
@@ -10,12 +13,30 @@ NEWEST = 32  # scenes of which the last document that was read is kept
 
 _read: Bounded[Document] = Bounded(KEPT, lambda made: 1 + len(made.layers) + sum(len(x.keys) for x in made.tracks))
 _newest: Bounded[list[Document]] = Bounded(NEWEST, lambda newest: 1)
+_digests: Bounded[str] = Bounded(4096, lambda digest: 1)
 
 
 def document_of(revision: Revision) -> Document:
     """The document of a revision, what it has in common with the last one of its scene shared with that. BadDocument where it
     cannot be read."""
     return _read.get(revision.pk, lambda: _shared(revision, document.parse(revision.document)))
+
+
+def brought(revision: Revision) -> bool:
+    """Have the document of a revision that was asked for without it, where this process has not read it. False where the revision
+    is gone."""
+    if revision.pk in _read:
+        return True
+    found = Revision.objects.filter(pk=revision.pk).values_list("document", flat=True).first()
+    revision.document = found
+    return found is not None
+
+
+def digest_of(made: Document, revision: Revision | None = None) -> str:
+    """What tells a document from others; worked out once where it is that of a revision."""
+    if revision is not None:
+        return _digests.get(revision.pk, lambda: digest_of(made))
+    return hashlib.sha256(json.dumps(made.to_json(), sort_keys=True).encode()).hexdigest()
 
 
 def learn(revision: Revision, made: Document) -> None:

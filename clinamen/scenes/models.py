@@ -53,9 +53,9 @@ class Scene(models.Model):
     folder = models.CharField(max_length=80, blank=True)
     starts = models.BooleanField(default=False, help_text="a template: offered to start new scenes from")
 
-    # not kept: who asks, what he may do, and whether it is his
+    # not kept: who asks, what he may do, whether it is his, and whether versions may be kept aside
     visitor: Any = None
-    may_edit = own = True
+    may_edit = own = keeps_aside = True
 
     objects = Standing()
     every = models.Manager["Scene"]()
@@ -89,6 +89,7 @@ class Revision(models.Model):
 
     class Meta:
         ordering = ["id"]
+        indexes = [models.Index(fields=["scene"], condition=models.Q(refused=True), name="kept_aside")]
 
     def __str__(self) -> str:
         return f"{self.number}: {self.says}"

@@ -20,6 +20,7 @@ from django.utils import timezone
 
 from clinamen.core.bounded import Bounded
 from clinamen.shared.models import Remembered
+from clinamen.shared.turns import resting
 
 Value = TypeVar("Value")
 KEPT = timedelta(hours=6)  # how long the table keeps what nobody made anew
@@ -47,7 +48,7 @@ class Shared(Generic[Value]):
                 self._write(key, "", value)
             return value
 
-        return self.own.get(key, fetched)
+        return self.own.get(key, fetched, waits=resting)
 
     def found(self, key: str) -> Value | None:
         """The value for `key` where somebody has it."""

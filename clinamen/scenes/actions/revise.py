@@ -69,9 +69,10 @@ def revise(scene: Scene, base_id: int, new: Document, says: str, author: Any, co
             else:
                 data, merged = valid, True
         if conflict is None:
+            before_it = document_of(head)  # asked for now: a nudge that is taken the place of is gone after
             revision = _append(scene, head, data, says, author, control)
             made = document.parse(data) if merged else new
-            if any(layer.recipe for layer in (*made.layers, *document_of(head).layers)):
+            if any(layer.recipe for layer in (*made.layers, *before_it.layers)):
                 prepare_art.ask_for(scene, made)
     if conflict is not None:
         raise conflict
@@ -96,6 +97,14 @@ def _next_number(scene: Scene) -> int:
     return (last or 0) + 1
 
 
+def _said_by(revision: Revision) -> dict[str, Any]:
+    """What a revision says, as this version of the program would write it where it can read it."""
+    try:
+        return document_of(revision).to_json()
+    except BadDocument:
+        return dict(revision.document)
+
+
 def _append(
     scene: Scene,
     head: Revision,
@@ -105,7 +114,7 @@ def _append(
     control: str,
     undoes: Revision | None = None,
 ) -> Revision:
-    if data == head.document:
+    if data == _said_by(head):
         return head
     joins = (
         control != ""

@@ -41,7 +41,18 @@ class DepthRoom(LayerDesk):
     @cached_property
     def plan(self) -> plan.Plan:
         axis: plan.Axis = "y" if self.choice.axis == "y" else "x"
-        return plan.draw(self.document, self.sets, axis, *self.choice.drawing, needs=self.needs)
+        return self.once(
+            ("plan", axis, self.choice.drawing),
+            lambda: plan.draw(self.document, self.sets, axis, *self.choice.drawing, needs=self.needs),
+        )
+
+    @property
+    def sheets(self) -> list[dict[str, Any]]:
+        """The plan's bars, each with all that its markup depends on."""
+        told = [(bar, bar.id == self.choice.layer, bar.id in self.choice.many) for bar in self.plan.bars]
+        return [
+            {"bar": bar, "chosen": chosen, "among": among, "says": (bar, chosen, among)} for bar, chosen, among in told
+        ]
 
     @cached_property
     def turntable(self) -> turntable.Turntable:
@@ -82,7 +93,7 @@ class DepthRoom(LayerDesk):
     def spacings(self) -> list[Spacing]:
         return list(SPACINGS.values())
 
-    @property
+    @cached_property
     def others(self) -> list[tuple[str, str]]:
         """Other layers to match the rate of, the farthest first."""
         found = [layer for layer in by_rate(self.document) if layer is not self.layer]
@@ -110,6 +121,12 @@ class DepthRoom(LayerDesk):
         return shift_of(self.document, self.layer.group) if self.layer and self.layer.group else 0.0
 
     @property
+    def says(self) -> tuple[object, ...]:
+        hands = self.choice.hold, self.choice.stops, self.choice.lens_keeps
+        many = [layer.label for layer in self.chosen_many]
+        return (*super().says, *hands, *many, self.foot_below, self.document.ground.as_json)
+
+    @cached_property
     def texts(self) -> dict[str, str]:
         assert self.layer is not None
         tilt, ground, angles = self.layer.tilt, self.document.ground, angles_of(self.document)

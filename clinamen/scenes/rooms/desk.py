@@ -5,15 +5,17 @@ A `hasty` desk leaves the proof for later: picture and numbers come first, the v
 
 import hashlib
 import json
+from collections.abc import Callable, Hashable
 from dataclasses import dataclass, replace
 from functools import lru_cache
-from typing import Any, ClassVar
+from typing import Any, ClassVar, TypeVar, cast
 from urllib.parse import urlencode
 
 from django.urls import reverse
 
 from clinamen.art.models import Picture
 from clinamen.art.store import SIZES, STRIP_SIZES
+from clinamen.core.bounded import Bounded
 from clinamen.core.bounds.needs import Needs
 from clinamen.core.bounds.opaque import OpaqueSet
 from clinamen.core.cached import cached_property
@@ -33,17 +35,21 @@ from clinamen.core.pictures.shelf import ArtShelf
 from clinamen.core.pictures.telling import Telling
 from clinamen.core.registry import Registry
 from clinamen.scenes.actions.revise import own_last, own_taken_back
-from clinamen.scenes.documents import document_of
+from clinamen.scenes.documents import digest_of, document_of
 from clinamen.scenes.models import Revision, Scene
 from clinamen.scenes.proving import Asked, proved
-from clinamen.scenes.shelf import pictures_of, shelf_of
+from clinamen.scenes.shelf import lost_of, pictures_of, shelf_of
 from clinamen.shared.memory import Shared
 
+Value = TypeVar("Value")
 CARD_ART = SIZES[0]
 FINENESS = ("draft", "half", "full")  # how fine the view's art is, coarsest first
 USUAL_DRAWING = (688.0, 224.0)  # px: size of the room's drawing in a window of 1280 × 800
 
+ONCE = 600  # what is worked out once for all pages that show a revision, about ten things each
+
 _proofs: Shared[list[Finding]] = Shared("proof", 256)
+_once: Bounded[Any] = Bounded(ONCE, lambda worked: 1)
 
 
 @lru_cache(maxsize=4096)
@@ -114,7 +120,7 @@ class Desk:
 
     @cached_property
     def sets(self) -> dict[str, OpaqueSet]:
-        return self.shelf.opaque_sets(self.document)
+        return self.once("sets", lambda: self.shelf.opaque_sets(self.document))
 
     def opaque(self, layer_id: str) -> OpaqueSet | None:
         """A layer's opaque set, if its art is ready."""
@@ -142,17 +148,30 @@ class Desk:
         """The file behind a layer; None of what is made."""
         return self.pictures[layer.art.file] if layer.art.file else None
 
+    def once(self, what: Hashable, work: Callable[[], Value]) -> Value:
+        """What is the same for all pages that show this revision with this art, worked out for the first of them. `what`: its
+        name, and what else it depends on."""
+        if self.previewing or self.document is not self.kept:
+            return work()
+        key = (self.revision.pk, self._proof_key, tuple(self.lost), what)
+        return cast("Value", _once.get(key, work))
+
+    @cached_property
+    def lost(self) -> list[str]:
+        """Art files that are not in the store any more."""
+        return lost_of(self.pictures, self.document)
+
     # --- proof -------------------------------------------------------------------------------------------------------
 
     @cached_property
     def needs(self) -> Needs:
-        return Needs(self.document)
+        return self.once("needs", lambda: Needs(self.document))
 
     @cached_property
     def _proof_key(self) -> str:
         """What tells this document's proof from others: itself, its pictures, and which art is ready."""
         content = [
-            self.document.to_json(),
+            digest_of(self.document, None if self.document is not self.kept or self.previewing else self.revision),
             {f: p.sha256 for f, p in self.pictures.items()},
             [self.shelf.is_ready(layer) for layer in self.document.layers],
         ]
@@ -270,7 +289,7 @@ class Desk:
     @cached_property
     def ladder(self) -> ladder.Ladder:
         folded = {layer.id for layer in self.document.layers if outermost_in(layer.group, self.choice.folded)}
-        return ladder.draw(self.document, frozenset(folded))
+        return self.once(("ladder", *sorted(folded)), lambda: ladder.draw(self.document, frozenset(folded)))
 
     @property
     def folded_count(self) -> int:
@@ -284,14 +303,13 @@ class Desk:
     def cards(self) -> list[dict[str, Any]]:
         """A card for each rung; `says`: all that its markup depends on."""
         worst = {} if self.hasty else self.worst_by_layer
-        hung = [
-            (rung, art, worst.get(rung.layer.id, ""))
-            for rung, art in zip(self.ladder.rungs, self._addresses, strict=True)
-        ]
-        return [
-            {"rung": rung, "art": art, "severity": severity, "says": (art, severity, *rung.says)}
-            for rung, art, severity in hung
-        ]
+        cards = []
+        for rung, art in zip(self.ladder.rungs, self._addresses, strict=True):
+            id = rung.layer.id
+            how = (worst.get(id, ""), id == self.choice.layer, id in self.choice.many)
+            card = dict(zip(("severity", "chosen", "among"), how, strict=True))
+            cards.append({"rung": rung, "art": art, **card, "says": (art, *how, *rung.says)})
+        return cards
 
     @cached_property
     def hands(self) -> list[Hand]:
@@ -313,6 +331,8 @@ class Desk:
     @cached_property
     def kept_aside(self) -> list[Revision]:
         """Versions that could not be merged, the newest first, without their documents."""
+        if not self.scene.keeps_aside:
+            return []
         return list(self.scene.revisions.filter(refused=True).defer("document").order_by("-pk"))
 
     # --- the view ----------------------------------------------------------------------------------------------------
@@ -324,6 +344,11 @@ class Desk:
 
     @cached_property
     def _staged(self) -> dict[str, Any]:
+        if self.viewed is not self.document or self.choice.beside:
+            return self._stage()
+        return self.once(("stage", self.choice.fineness), self._stage)
+
+    def _stage(self) -> dict[str, Any]:
         sheet = self._sheet(self.viewed, "c")
         drivers = self.document.drivers
         return {

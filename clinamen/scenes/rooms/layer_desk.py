@@ -17,7 +17,7 @@ class LayerDesk(Desk):
     def layer_channels(self) -> dict[str, Channel]:
         return channels_of("layer")
 
-    @property
+    @cached_property
     def texts(self) -> dict[str, str]:
         """The numbers of the sentences, as they stand in their fields."""
         layer, lens, view, reading = self.layer, self.document.lens, self.document.view, self.reading
@@ -35,6 +35,14 @@ class LayerDesk(Desk):
             "angle": f"{shown(angle_of_view(lens.focal_length, lens.sensor_width), 1)}°",
             "opacity": f"{shown(100 * layer.opacity, 0)} %", **framing,
         }  # fmt: skip
+
+    @property
+    def says(self) -> tuple[object, ...]:
+        """All that the readout's sentences depend on, but for the findings and the other layers' rates among them."""
+        layer, made, reading = self.layer, self.document, self.reading
+        assert layer is not None and reading is not None
+        whole = made.view.as_json, made.lens.as_json, len(made.layers), self.layer_number
+        return self.id, self.scene.pk, layer.as_json, *whole, *self.texts.items(), reading.says, self.drawn_anew
 
     @property
     def repeats_across(self) -> list[tuple[str, str]]:

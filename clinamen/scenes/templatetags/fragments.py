@@ -7,10 +7,13 @@
                                                             its markup, and a drag draws only what moves
     {% kept row driver %}…{% endkept %}                     says nothing but what these values say, and is no fragment, though
                                                             it may hold some: drawn once for as long as they stay
+    {% rows card in desk.cards by l.rail %}…{% endrows %}   the same for each of a list, by its `says` and these values; for
+                                                            long lists, of which most stay
 
 A fragment's element must have its name as its id. On a page that is rendered whole, a fragment is simply what it holds.
 """
 
+from functools import partial
 from typing import Any
 
 from django import template
@@ -71,6 +74,28 @@ class KeptNode(template.Node):
         return mark_safe(html)
 
 
+class RowsNode(template.Node):
+    def __init__(
+        self, place: tuple[str, int], name: str, rows: FilterExpression, by: list[FilterExpression], inside: NodeList
+    ) -> None:
+        self.place, self.name, self.rows, self.by, self.inside = place, name, rows, by, inside
+
+    def render(self, context: Context) -> SafeString:
+        found, desk = context.get("fragments"), context.get("desk")
+        how = (found is None, desk is not None and desk.hasty, desk is not None and desk.previewing)
+        shared = (*self.place, how, *(value.resolve(context) for value in self.by))
+
+        def draw(row: Any) -> tuple[str, dict[str, Fragment]]:
+            with context.push(**{self.name: row}):
+                return _draw(self.inside, context, found)
+
+        drawn = [_drawn.get((shared, row["says"]), partial(draw, row)) for row in self.rows.resolve(context)]
+        if found is not None:
+            for _, within in drawn:
+                found.found.update(within)
+        return mark_safe("".join(html for html, _ in drawn))
+
+
 def forget() -> None:
     """Draw everything anew from now on."""
     _drawn.clear()
@@ -83,6 +108,17 @@ def kept(parser: Parser, token: Token) -> KeptNode:
     inside = parser.parse(("endkept",))
     parser.delete_first_token()
     return KeptNode((parser.origin.name if parser.origin else "", token.lineno or 0), by, inside)
+
+
+@register.tag
+def rows(parser: Parser, token: Token) -> RowsNode:
+    """Each of a list, its markup kept by what it says."""
+    _, name, _, each, *words = token.split_contents()
+    by = [parser.compile_filter(value) for value in words[1:]]
+    inside = parser.parse(("endrows",))
+    parser.delete_first_token()
+    place = (parser.origin.name if parser.origin else "", token.lineno or 0)
+    return RowsNode(place, name, parser.compile_filter(each), by, inside)
 
 
 @register.tag

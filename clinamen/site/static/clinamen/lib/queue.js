@@ -9,6 +9,10 @@ export const choice = () => /** @type {any} */ (Object.fromEntries(new FormData(
 /** @param {string} id */
 export const asker = (id) => { const element = document.getElementById(id); return {source: element, target: element, swap: 'none'}; };
 let line = Promise.resolve();
+/** What is shown was asked for since others changed something; nobody's hand waits for it. */
+let followed = false;
+/** Just that is being asked for. */
+let catching = false;
 /** What is asked with; a function where it starts from what the answer before it will have left. @typedef {Record<string, unknown>} Values */
 /**
  * Ask for something in its turn, with the hidden fields and these values.
@@ -17,16 +21,34 @@ let line = Promise.resolve();
  * @param {Values | (() => Values)} values
  */
 export function send(verb, path, values) {
+  if (catching) htmx.trigger('#asks-in-line', 'htmx:abort');  // a hand does not wait for what others did; word of that comes again
   const told = () => (typeof values === 'function' ? values() : values);
-  const ask = () => htmx.ajax(verb, path, {...asker('asks-in-line'), values: {...choice(), ...told()}});
+  const ask = () => {
+    followed = false;
+    return htmx.ajax(verb, path, {...asker('asks-in-line'), values: {...choice(), ...told()}});
+  };
   line = line.then(ask, ask);
   return line;
 }
-/** See the newest state, in its turn, if by then it still is `needed`. @param {() => boolean} needed */
-export function catchUp(needed) {
-  const ask = () => (needed() ? htmx.ajax('GET', `/scenes/${scene}/desk/`, {...asker('asks-in-line'), values: choice()}) : undefined);
+/**
+ * See the newest state, in its turn and behind what hands ask for, if by then it still is `needed`; how many ms the answer took.
+ * @param {() => boolean} needed
+ */
+export async function catchUp(needed) {
+  let took = 0;
+  const ask = async () => {
+    if (!needed()) return;
+    followed = true;
+    const begun = performance.now();
+    catching = true;
+    try {
+      await htmx.ajax('GET', `/scenes/${scene}/desk/`, {...asker('asks-in-line'), values: {...choice(), follows: 1}});
+    } finally { catching = false; }
+    took = performance.now() - begun;
+  };
   line = line.then(ask, ask);
-  return line;
+  await line.catch(() => {});
+  return took;
 }
 /** Make an edit. @param {string} name @param {Values | (() => Values)} values */
 export const edit = (name, values) => send('POST', `/scenes/${scene}/edit/${name}/`, values);
@@ -70,7 +92,7 @@ export async function verdict() {
     while (wanted && !previewing) {
       await line;
       wanted = left = false;
-      await beside('GET', `/scenes/${scene}/desk/`, {});
+      await beside('GET', `/scenes/${scene}/desk/`, followed ? {follows: 1} : {});
       wanted ||= left;
     }
     document.getElementById('verdict').classList.remove('proving');

@@ -1,8 +1,10 @@
 // What others do: a line of server-sent events. A change that another window made is asked for in its turn, when the hand rests and
-// nothing typed waits to be sent; who else is there is shown in the bar.
+// nothing typed waits to be sent; less often where answers take long, and not while nobody looks. Who else is there is shown in the bar.
 import {catchUp, choice, root, scene} from '../lib/queue.js';
 
-const AGAIN = 4000, REST = 120, TOLD = 6000;  // ms
+const AGAIN = 4000, REST = 120, MOST_REST = 3000, TOLD = 6000;  // ms
+const USUAL = 250;  // ms that an answer takes where there is no crowd, with what the page needs to show it
+let rest = REST;  // how long word of a change rests
 /** The newest revision that was told of, and what was said of it. @type {{revision: number, by: string, says: string} | null} */
 let newest = null;
 let timer = 0, hand = false, toldAt = 0;
@@ -18,12 +20,16 @@ function busy() {
 const behind = () => newest !== null && newest.revision !== Number(choice().base);
 async function follow() {
   if (!behind()) return;
+  if (document.hidden) return;
   if (busy()) { timer = setTimeout(follow, REST); return; }
   const told = newest;
   let seen = false;
-  await catchUp(() => { seen = behind(); return seen; });
-  if (seen && told?.by) say(`${told.by}: ${told.says}`);
+  const took = await catchUp(() => { seen = behind(); return seen; });
+  if (seen && took) rest = Math.min(MOST_REST, Math.max(REST, REST + 2 * (took - USUAL)));
+  if (behind()) timer = setTimeout(follow, rest);  // the hand came between
+  else if (seen && told?.by) say(`${told.by}: ${told.says}`);
 }
+document.addEventListener('visibilitychange', () => { if (!document.hidden) follow(); });
 function say(sentence) {
   const heard = document.getElementById('heard');
   heard.textContent = sentence;
@@ -48,7 +54,7 @@ function listen() {
   line.addEventListener('changed', (event) => {
     newest = JSON.parse(event.data);
     clearTimeout(timer);
-    timer = setTimeout(follow, REST);  // one's own change is heard too, often before its answer has come
+    timer = setTimeout(follow, rest);  // one's own change is heard too, often before its answer has come
   });
   line.addEventListener('present', present);
   line.addEventListener('comments', () => document.dispatchEvent(new Event('comments-changed')));

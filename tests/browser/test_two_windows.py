@@ -5,6 +5,7 @@ from playwright.sync_api import expect
 
 from clinamen.scenes.models import Scene, Share
 from clinamen.shared import live
+from tests.browser.conftest import hold_the_first
 from tests.conftest import fresh_context, until
 from tests.web.conftest import png, upload
 
@@ -66,6 +67,36 @@ def test_what_is_being_typed_is_not_taken_away(windows) -> None:
     until(ada, "() => document.getElementById('undo').title.includes('Two and more')")
     scene.refresh_from_db()
     assert scene.title == "Two and more" and scene.revisions.filter(refused=False).count() == 3, "both stand"
+
+
+def test_a_hand_does_not_wait_for_what_others_did(windows) -> None:
+    ada, ben, scene = windows
+    hold_the_first(ada, "**/desk/?**follows=1**")
+    ben.fill("input.title", "Of Ben")
+    with ada.expect_request("**/desk/?**follows=1**"):
+        ben.keyboard.press("Tab")
+    ada.locator(".rung").first.focus()
+    ada.keyboard.press("ArrowUp")
+    until(ada, "() => !document.getElementById('undo').disabled")
+    until(ada, "() => document.querySelector('input.title').value === 'Of Ben'")
+    scene.refresh_from_db()
+    assert scene.title == "Of Ben" and scene.revisions.filter(refused=False).count() == 3, "both stand"
+
+
+def test_a_window_that_nobody_sees_catches_up_when_it_is_looked_at(windows) -> None:
+    ada, ben, _ = windows
+    asked: list[str] = []
+    ada.on("request", lambda request: asked.append(request.url))
+    hide = """(hidden) => { Object.defineProperty(document, 'hidden', {value: hidden, configurable: true});
+                            document.dispatchEvent(new Event('visibilitychange')); }"""
+    ada.evaluate(hide, True)
+    ben.fill("input.title", "Of Ben")
+    ben.keyboard.press("Tab")
+    until(ben, "() => !document.getElementById('undo').disabled")
+    ada.wait_for_timeout(600)
+    assert not [url for url in asked if "/desk/" in url]
+    ada.evaluate(hide, False)
+    until(ada, "() => document.querySelector('input.title').value === 'Of Ben'")
 
 
 def test_comments_are_counted_where_they_are_not_written(windows) -> None:

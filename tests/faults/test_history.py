@@ -49,7 +49,9 @@ def test_an_answer_costs_the_same_queries_at_1_and_at_300_revisions(
         assert ask(visitor, made).status_code == 200
     with django_assert_num_queries(count) as long:
         assert ask(visitor, made).status_code == 200
-    loaded = [sum('"scenes_revision"."document"' in q["sql"] for q in asked.captured_queries) for asked in (fresh, long)]
+    loaded = [
+        sum('"scenes_revision"."document"' in q["sql"] for q in asked.captured_queries) for asked in (fresh, long)
+    ]
     assert loaded == [1, 0], "one document is loaded, once"
 
 

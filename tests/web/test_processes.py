@@ -2,6 +2,7 @@
 
 import re
 import threading
+import time
 from contextlib import nullcontext
 from datetime import timedelta
 from pathlib import Path
@@ -128,20 +129,26 @@ def test_an_opaque_set_is_worked_out_once_for_all_processes(visitor, made, monke
 def asked(rf):
     """Asks for an address behind the turns, and says what came of it."""
     reached, may_end, order = threading.Event(), threading.Event(), []
+    proofs: Shared[bool] = Shared("tried", 10)
+
+    def hang(rests: bool) -> bool:
+        with turns.resting() if rests else nullcontext():
+            reached.set()
+            return may_end.wait(30)
 
     def view(request):
         order.append(request.path)
-        if "hangs" in request.GET:
-            with turns.resting() if "rests" in request.GET else nullcontext():
-                reached.set()
-                assert may_end.wait(30)
+        if "proof" in request.GET:
+            assert proofs.get("one", lambda: hang(rests=True))
+        elif "hangs" in request.GET:
+            assert hang("rests" in request.GET)
         order.append(f"{request.path} done")
         return HttpResponse()
 
     middle = turns.Turns(lambda request: middle.process_view(request) or view(request))
 
     def ask(path: str) -> threading.Thread:
-        request = rf.get(path)
+        request = rf.post(path) if "/edit/" in path else rf.get(path)
         request.resolver_match = resolve(request.path)
         thread = threading.Thread(target=middle, args=(request,))
         thread.start()
@@ -149,6 +156,14 @@ def asked(rf):
 
     yield ask, reached, may_end, order
     may_end.set()
+
+
+def wait_until(true) -> None:
+    """Until something is so; at most half a minute."""
+    until = time.monotonic() + 30
+    while not true():
+        assert time.monotonic() < until
+        time.sleep(0.001)
 
 
 SCENE = "/scenes/3f0a5a3e-8a53-4a4f-9d0c-000000000000"
@@ -167,6 +182,50 @@ def test_short_answers_are_made_one_after_the_other_and_others_pass(asked, monke
     first.join(30)
     second.join(30)
     assert order[-2:] == [f"{SCENE}/edit/depth/", f"{SCENE}/edit/depth/ done"]
+
+
+def test_an_edit_goes_before_what_one_looks_at_and_that_before_what_others_changed(asked, monkeypatch) -> None:
+    ask, reached, may_end, order = asked
+    monkeypatch.setattr(turns._short, "patient", 30.0)
+    first = ask(f"{SCENE}/desk/?hangs=1")
+    assert reached.wait(30)
+    waiting = []
+    for path in (f"{SCENE}/desk/?follows=1", f"{SCENE}/depth/", f"{SCENE}/edit/depth/"):
+        waiting.append(ask(path))
+        wait_until(lambda: len(turns._short.waiting) == len(waiting))
+    may_end.set()
+    for thread in (first, *waiting):
+        thread.join(30)
+    assert order[2::2] == [f"{SCENE}/edit/depth/", f"{SCENE}/depth/", f"{SCENE}/desk/"]
+
+
+def test_some_pass_one_that_hangs_but_never_all_at_once(asked, monkeypatch) -> None:
+    ask, _, may_end, order = asked
+    monkeypatch.setattr(turns._short, "patient", 0.01)
+    monkeypatch.setattr(turns, "PASS", 2)
+    hanging = [ask(f"{SCENE}/desk/?hangs=1") for _ in range(5)]
+    wait_until(lambda: len(turns._short.passing) == 2)
+    hanging[0].join(0.2)
+    assert len(order) == 3, "the others wait"
+    may_end.set()
+    for thread in hanging:
+        thread.join(30)
+    assert len(order) == 10 and not turns._short.have and not turns._short.passing
+
+
+def test_who_waits_for_what_another_asks_a_prover_keeps_nobody_waiting(asked, monkeypatch) -> None:
+    ask, reached, may_end, order = asked
+    monkeypatch.setattr(turns._short, "patient", 30.0)
+    both = [ask(f"{SCENE}/desk/?proof=1")]
+    assert reached.wait(30)
+    both.append(ask(f"{SCENE}/desk/?proof=1"))
+    wait_until(lambda: len(order) == 2)
+    ask(f"{SCENE}/edit/depth/").join(30)
+    assert order[-1] == f"{SCENE}/edit/depth/ done"
+    may_end.set()
+    for thread in both:
+        thread.join(30)
+    assert order[-2:] == [f"{SCENE}/desk/ done"] * 2
 
 
 def test_who_waits_for_a_prover_keeps_nobody_waiting_and_waits_for_a_turn_after(asked, monkeypatch) -> None:

@@ -361,6 +361,7 @@ class Desk:
             "duration": drivers.time.duration if drivers.time else 0,
             "fps": drivers.time.fps if drivers.time else 25,
             "revision": self.revision.pk,
+            "title": self.document.title,
             "beside": self.beside,
         }
 

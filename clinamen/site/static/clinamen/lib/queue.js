@@ -8,11 +8,15 @@ export const choice = () => /** @type {any} */ (Object.fromEntries(new FormData(
 // Who asks stands apart: classes that come and go on an element make the browser look at all that is in it.
 /** @param {string} id */
 export const asker = (id) => { const element = document.getElementById(id); return {source: element, target: element, swap: 'none'}; };
+/** @type {Promise<unknown>} */
 let line = Promise.resolve();
 /** What is shown was asked for since others changed something; nobody's hand waits for it. */
 let followed = false;
-/** Just that is being asked for. */
-let catching = false;
+/** That is being asked for: its number, and who came before it in the line. @type {{number: string, before: Promise<unknown>} | null} */
+let following = null;
+let follows = 0;
+/** Numbers of those that a hand came before; what they bring is left out. @type {Set<string>} */
+const late = new Set();
 /** What is asked with; a function where it starts from what the answer before it will have left. @typedef {Record<string, unknown>} Values */
 /**
  * Ask for something in its turn, with the hidden fields and these values.
@@ -21,7 +25,10 @@ let catching = false;
  * @param {Values | (() => Values)} values
  */
 export function send(verb, path, values) {
-  if (catching) htmx.trigger('#asks-in-line', 'htmx:abort');  // a hand does not wait for what others did; word of that comes again
+  if (following && !late.has(following.number)) {  // a hand does not wait for what others did: its own answer has that too
+    late.add(following.number);
+    line = following.before;
+  }
   const told = () => (typeof values === 'function' ? values() : values);
   const ask = () => {
     followed = false;
@@ -36,15 +43,19 @@ export function send(verb, path, values) {
  */
 export async function catchUp(needed) {
   let took = 0;
+  const before = line, number = String(follows += 1);
   const ask = async () => {
     if (!needed()) return;
+    following = {number, before};
     followed = true;
     const begun = performance.now();
-    catching = true;
     try {
-      await htmx.ajax('GET', `/scenes/${scene}/desk/`, {...asker('asks-in-line'), values: {...choice(), follows: 1}});
-    } finally { catching = false; }
-    took = performance.now() - begun;
+      await htmx.ajax('GET', `/scenes/${scene}/desk/`, {...asker('asks-following'), values: {...choice(), follows: number}});
+      if (!late.has(number)) took = performance.now() - begun;
+    } finally {
+      late.delete(number);
+      if (following?.number === number) following = null;
+    }
   };
   line = line.then(ask, ask);
   await line.catch(() => {});
@@ -78,6 +89,7 @@ document.addEventListener('htmx:beforeRequest', (event) => {
 document.addEventListener('htmx:afterRequest', (event) => { if (moves(event.detail.requestConfig)) under -= 1; });
 document.addEventListener('htmx:beforeSwap', (event) => {
   const asked = event.detail.requestConfig?.parameters;
+  if (late.has(asked?.follows)) event.detail.shouldSwap = false;
   if (asked?.verdict && (under || asked.number !== choice().number)) { event.detail.shouldSwap = false; left = true; }
 });
 // The verdict that an answer went without; one at a time, asked for again where it came too late. What is only shown is not what
@@ -92,7 +104,7 @@ export async function verdict() {
     while (wanted && !previewing) {
       await line;
       wanted = left = false;
-      await beside('GET', `/scenes/${scene}/desk/`, followed ? {follows: 1} : {});
+      await beside('GET', `/scenes/${scene}/desk/`, followed ? {follows: 'proof'} : {});
       wanted ||= left;
     }
     document.getElementById('verdict').classList.remove('proving');

@@ -50,6 +50,16 @@ function takeFilters() {
   }
 }
 
+// The title is in the bar, on the tab and at the page's head. What is being typed there stays.
+function takeTitle() {
+  const field = /** @type {HTMLInputElement} */ (document.querySelector('input.title'));
+  if (field.value === field.defaultValue) field.value = stage.title;
+  field.defaultValue = stage.title;
+  const [room, name] = document.title.split(' · ').slice(-2);
+  document.title = `${stage.title} · ${room} · ${name}`;
+  document.querySelector('h1').textContent = `${stage.title}: ${room}`;
+}
+
 export function takeStage() {
   const fresh = JSON.parse(document.getElementById('stage-data').textContent);
   let refiltered = 'filter_order' in fresh;
@@ -57,6 +67,7 @@ export function takeStage() {
     if (name.startsWith('css/')) takeStyle(name.slice(4), value);
     else if (name.startsWith('filter/')) { filters[name.slice(7)] = value; refiltered = true; } else stage[name] = value;
   }
+  if ('title' in fresh) takeTitle();
   orderStyles();
   if (refiltered) takeFilters();
   // where a room shows no view, its pictures are not fetched either

@@ -7,16 +7,27 @@ import os
 import signal
 import time
 from collections.abc import Callable
+from concurrent.futures import ThreadPoolExecutor
 
 from tests.started import Started
 
 MOST = 60.0  # s that are waited for anything
+CROWD = 40  # who ask at once
 
 
 def until(what: Callable[[], bool]) -> float:
     begun = time.perf_counter()
     while not what() and time.perf_counter() - begun < MOST:
         time.sleep(0.02)
+    return time.perf_counter() - begun
+
+
+def _crowd(app: Started, session: str) -> float:
+    """Seconds until the last of many who ask at once has an answer."""
+    begun = time.perf_counter()
+    with ThreadPoolExecutor(CROWD) as people:
+        answers = list(people.map(lambda _: app.get("/", session)[0], range(CROWD)))
+    assert set(answers) == {503}
     return time.perf_counter() - begun
 
 
@@ -41,6 +52,7 @@ def main() -> None:
                 begun = time.perf_counter()
                 status, _ = app.get("/", session)
                 print(f"database frozen, {which}: answer {status} after {time.perf_counter() - begun:.1f} s")
+            print(f"database frozen, {CROWD} at once: all answered after {_crowd(app, session):.1f} s")
         print(f"thawed: a page answered after {until(well):.1f} s")
         app.ask_for_an_export()
         until(lambda: app.export_status() == "working")

@@ -22,10 +22,13 @@ from dataclasses import dataclass, field
 from django.conf import settings
 from django.http import HttpRequest, HttpResponseBase
 
+from clinamen.shared import hearing
+
 FREE = ("alive", "ready", "scene-line")
 SHORT = ("scene-desk", "scene-edit", "scene-room", "scene-history", "scene-preparing")
 PATIENT, MORE_PATIENT = 0.8, 5.0  # seconds that a short and a long request may have their turn before others pass
 PASS = 8  # how many may pass at a time: threads that all work hold each other up
+SILENT = 0.5  # seconds without an answer of the database, after which that is what hangs
 EDITS, LOOKS, FOLLOWS = range(3)  # who goes first
 
 
@@ -78,6 +81,8 @@ class _Kind:
                 self.passing.remove(turn)
 
     def _hangs(self) -> bool:
+        if hearing.silent_for() > SILENT:  # who passes would wait for the database too; he is told when the first gives up on it
+            return False
         return any(time.monotonic() - turn.begun >= self.patient for turn in self.have)
 
     def _go_on(self) -> None:

@@ -11,10 +11,11 @@ from django.test import Client, override_settings
 
 from clinamen.exports import views as export_views
 from clinamen.scenes import views
+from clinamen.shared import hearing
 from clinamen.site import ready as readiness
 from clinamen.site.faults import cause_of
 from clinamen.site.logs import NoTrail, SaidOnce
-from clinamen.site.patient.base import DatabaseWrapper
+from clinamen.site.patient.base import SLOW, DatabaseWrapper
 
 SAFE = "All that was saved is safe"
 
@@ -88,7 +89,8 @@ def test_what_a_form_sent_can_be_sent_again_but_no_password_is_put_into_a_page(v
 
 
 @pytest.mark.django_db(transaction=True)
-def test_a_database_that_stands_still_is_given_up_on(db) -> None:
+def test_a_database_that_stands_still_is_given_up_on(db, monkeypatch) -> None:
+    monkeypatch.setattr(hearing, "_heard", hearing._Heard())
     with override_settings(PATIENCE=0.3):
         patient = DatabaseWrapper({**connections["default"].settings_dict, "CONN_HEALTH_CHECKS": True})
         with pytest.raises(OperationalError), patient.cursor() as cursor:
@@ -97,6 +99,9 @@ def test_a_database_that_stands_still_is_given_up_on(db) -> None:
             OperationalError
         ):  # asked before the next request: it does not wait for a new connection as long again
             patient.is_usable()
+        with pytest.raises(OperationalError, match=SLOW):  # nor does anybody else, for a moment
+            connections["default"].cursor()
+        monkeypatch.setattr(hearing, "_heard", hearing._Heard())
         with patient.cursor() as cursor:
             cursor.execute("SELECT 1")
             assert cursor.fetchone() == (1,), "a new connection is made for the next"

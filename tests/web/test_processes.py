@@ -8,6 +8,7 @@ from datetime import timedelta
 from pathlib import Path
 
 import pytest
+from django.db import OperationalError
 from django.http import HttpResponse
 from django.urls import resolve
 
@@ -16,9 +17,10 @@ from clinamen.core.checks import prove_subject
 from clinamen.core.pictures import shelf
 from clinamen.scenes import answering, documents, proving
 from clinamen.scenes.rooms import desk
-from clinamen.shared import turns
+from clinamen.shared import hearing, turns
 from clinamen.shared.memory import Shared, forget, opened, sealed
 from clinamen.shared.models import Remembered
+from clinamen.site.patient.base import SLOW
 from tests.web.test_answers import Page, crowd, swapped  # noqa: F401
 
 pytestmark = pytest.mark.django_db
@@ -211,6 +213,31 @@ def test_some_pass_one_that_hangs_but_never_all_at_once(asked, monkeypatch) -> N
     for thread in hanging:
         thread.join(30)
     assert len(order) == 10 and not turns._short.have and not turns._short.passing
+
+
+def test_where_the_database_stands_still_nobody_passes_to_wait_for_it_too(asked, monkeypatch) -> None:
+    ask, reached, may_end, order = asked
+    monkeypatch.setattr(turns._short, "patient", 0.01)
+    monkeypatch.setattr(turns, "SILENT", 0.0)
+    with hearing.asked():
+        first = ask(f"{SCENE}/desk/?hangs=1")
+        assert reached.wait(30)
+        second = ask(f"{SCENE}/edit/depth/")
+        second.join(0.2)
+        assert order == [f"{SCENE}/desk/"]
+    second.join(30)
+    assert order[-1] == f"{SCENE}/edit/depth/ done", "an answer came to somebody: it is not the database"
+    may_end.set()
+    first.join(30)
+
+
+def test_when_one_has_given_up_on_the_database_others_are_told_without_waiting(monkeypatch) -> None:
+    monkeypatch.setattr(hearing, "_heard", hearing._Heard())
+    hearing.gave_up()
+    with pytest.raises(OperationalError, match=SLOW):
+        Remembered.objects.count()
+    monkeypatch.setattr(hearing, "_heard", hearing._Heard())
+    assert Remembered.objects.count() >= 0
 
 
 def test_who_waits_for_what_another_asks_a_prover_keeps_nobody_waiting(asked, monkeypatch) -> None:

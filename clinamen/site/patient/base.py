@@ -11,7 +11,9 @@ import psycopg
 from django.conf import settings
 from django.db import OperationalError
 from django.db.backends.postgresql import base
-from psycopg.errors import _WaitTimeout
+from psycopg.errors import ConnectionTimeout, _WaitTimeout
+
+from clinamen.shared import hearing
 
 SLOW = "the database does not answer"
 
@@ -22,11 +24,23 @@ class DatabaseWrapper(base.DatabaseWrapper):
     gave_up = False
 
     def get_new_connection(self, conn_params: dict[str, Any]) -> Any:
-        connection: Any = super().get_new_connection(conn_params)
-        if settings.PATIENCE:
-            self.gave_up = False
-            connection.wait = self._patient(connection, connection.wait)
+        if not settings.PATIENCE:
+            return super().get_new_connection(conn_params)
+        try:
+            with hearing.asked():
+                connection: Any = super().get_new_connection(conn_params)
+        except ConnectionTimeout:
+            hearing.gave_up()
+            raise
+        self.gave_up = False
+        connection.wait = self._patient(connection, connection.wait)
         return connection
+
+    def cursor(self) -> Any:
+        """A cursor, where the database is not known to stand still."""
+        if hearing.stands_still():
+            raise OperationalError(SLOW)
+        return super().cursor()
 
     def is_usable(self) -> bool:
         """As Django asks before a request. A line that is open and on which nothing came is taken to be well without a question:
@@ -51,9 +65,11 @@ class DatabaseWrapper(base.DatabaseWrapper):
     def _patient(self, connection: Any, usual: Any) -> Any:
         def wait(gen: Generator[Any, Any, Any], interval: float = 0.1, timeout: float | None = None) -> Any:
             try:
-                return usual(gen, interval=interval, timeout=timeout or settings.PATIENCE)
+                with hearing.asked():
+                    return usual(gen, interval=interval, timeout=timeout or settings.PATIENCE)
             except _WaitTimeout as error:
                 self.gave_up = True
+                hearing.gave_up()
                 connection.pgconn.finish()  # what comes of it later is nobody's answer
                 raise psycopg.OperationalError(SLOW) from error
 

@@ -20,6 +20,7 @@ import time
 import urllib.parse
 from collections.abc import Iterator
 from dataclasses import dataclass, field
+from pathlib import Path
 
 import numpy as np
 
@@ -237,12 +238,22 @@ class Editor(threading.Thread):
 
     def hear(self) -> None:
         """Hold a line of events; who comes and goes is asked for too."""
-        page = self.fields["page"]
+        page, self.rings = self.fields["page"], threading.Timer(0, print)
         for kind, value in self.lines.events(f"/scenes/{self.scene}/line/?page={page}&room=depth&layer={self.layer}"):
             if kind == "changed":
                 self.words.put(str(json.loads(value)["revision"]))
             elif kind == "present":
-                self.lines.ask("GET", f"/scenes/{self.scene}/present/?page={page}")
+                self.rings.cancel()
+                self.rings = threading.Timer(
+                    REST, self.lines.ask, ("GET", f"/scenes/{self.scene}/present/?page={page}")
+                )
+                self.rings.start()
+
+
+def _ticks() -> tuple[int, int]:
+    """Of the machine's processors since it started: time that others took, and all time (proc(5), /proc/stat)."""
+    ticks = [int(each) for each in Path("/proc/stat").read_text().split("\n", 1)[0].split()[1:9]]
+    return ticks[7], sum(ticks)
 
 
 def main() -> None:
@@ -262,8 +273,10 @@ def main() -> None:
             editor.start()
             time.sleep(0.2)
         measured.all_open.wait()
+        before = _ticks()
         for editor in editors:
             editor.join()
+        stolen, all_time = (after - at for after, at in zip(_ticks(), before, strict=True))
         log = (app.var / "log/web.log").read_text().splitlines()
         said = [line for line in log if "ERROR" in line or "WARNING" in line]
     print(
@@ -275,6 +288,7 @@ def main() -> None:
             continue
         told = ", ".join(f"p{p} {np.percentile(values, p):.0f} ms" for p in (50, 95, 99))
         print(f"  {name}: {len(values)}, {told}")
+    print(f"  other machines on the same processors took {100 * stolen / all_time:.0f} % of them meanwhile")
     print(f"  failed: {len(measured.failed)} {sorted(set(measured.failed))[:5]}")
     for line in said[-3:]:
         print(f"  the server said: {line[:120]} … {line[-300:]}")

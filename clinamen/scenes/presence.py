@@ -44,8 +44,9 @@ def holds(scene: Scene, page: str, choice: Choice) -> None:
     if held[0] == (choice.room, choice.layer):
         return
     held[0] = (choice.room, choice.layer)
+    before = Presence.objects.filter(page=page).exclude(room=choice.room, layer=choice.layer)  # another process may know it
     with transaction.atomic():
-        if Presence.objects.filter(page=page).update(room=choice.room, layer=choice.layer, seen=Now()):
+        if before.update(room=choice.room, layer=choice.layer, seen=Now()):
             live.tell(scene.pk, "present")
 
 

@@ -11,11 +11,13 @@ import pytest
 from django.db import OperationalError
 from django.http import HttpResponse
 from django.urls import resolve
+from django.utils import timezone
 
 from clinamen.core.bounds import opaque as opaque_sets
 from clinamen.core.checks import prove_subject
 from clinamen.core.pictures import shelf
-from clinamen.scenes import answering, documents, proving
+from clinamen.scenes import answering, documents, presence, proving
+from clinamen.scenes.models import Presence
 from clinamen.scenes.rooms import desk
 from clinamen.shared import hearing, turns
 from clinamen.shared.memory import Shared, forget, opened, sealed
@@ -56,6 +58,17 @@ def test_a_proof_that_one_process_made_is_not_made_by_another(visitor, crowd, sh
 
     monkeypatch.setattr(proving, "prove_subject", never)
     assert "verdict" in visitor.get(f"/scenes/{crowd.pk}/proof/").content.decode()
+
+
+def test_the_others_are_told_what_a_page_holds_when_that_is_something_else(made, monkeypatch) -> None:
+    told: list[str] = []
+    monkeypatch.setattr(presence.live, "tell", lambda about, kind: told.append(kind))
+    Presence.objects.create(scene=made, page="a", room="depth", layer="front", seen=timezone.now())
+    for layer, process in (("front", 1), ("front", 2), ("middle", 2), ("middle", 2), ("middle", 3)):
+        if process != 2:
+            presence._held.clear()
+        presence.holds(made, "a", desk.Choice("depth", layer))
+    assert told == ["present"]
 
 
 def test_what_others_wrote_into_the_table_is_not_opened() -> None:

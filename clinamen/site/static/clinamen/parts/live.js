@@ -37,7 +37,13 @@ function say(sentence) {
   clearTimeout(toldAt);
   toldAt = setTimeout(() => { heard.textContent = ''; }, TOLD);
 }
-async function present() {
+let asking = 0;
+/** Who is there, asked for once where several come and go. */
+function present() {
+  clearTimeout(asking);
+  asking = setTimeout(showPresent, REST);
+}
+async function showPresent() {
   const answer = await fetch(`/scenes/${scene}/present/?page=${choice().page}`);
   if (answer.ok) document.getElementById('present').innerHTML = await answer.text();
 }

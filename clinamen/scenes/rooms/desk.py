@@ -46,7 +46,7 @@ CARD_ART = SIZES[0]
 FINENESS = ("draft", "half", "full")  # how fine the view's art is, coarsest first
 USUAL_DRAWING = (688.0, 224.0)  # px: size of the room's drawing in a window of 1280 × 800
 
-ONCE = 600  # what is worked out once for all pages that show a revision, about ten things each
+ONCE = 250  # what is worked out once for all pages that show a revision, about ten things each
 
 _proofs: Shared[list[Finding]] = Shared("proof", 256)
 _once: Bounded[Any] = Bounded(ONCE, lambda worked: 1)

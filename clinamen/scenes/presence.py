@@ -44,7 +44,8 @@ def holds(scene: Scene, page: str, choice: Choice) -> None:
     if held[0] == (choice.room, choice.layer):
         return
     held[0] = (choice.room, choice.layer)
-    before = Presence.objects.filter(page=page).exclude(room=choice.room, layer=choice.layer)  # another process may know it
+    # another process may know it
+    before = Presence.objects.filter(page=page).exclude(room=choice.room, layer=choice.layer)
     with transaction.atomic():
         if before.update(room=choice.room, layer=choice.layer, seen=Now()):
             live.tell(scene.pk, "present")

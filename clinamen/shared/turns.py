@@ -81,7 +81,8 @@ class _Kind:
                 self.passing.remove(turn)
 
     def _hangs(self) -> bool:
-        if hearing.silent_for() > SILENT:  # who passes would wait for the database too; he is told when the first gives up on it
+        # who passes one that waits for a silent database would wait too; he is told when the first gives up on it
+        if hearing.silent_for() > SILENT:
             return False
         return any(time.monotonic() - turn.begun >= self.patient for turn in self.have)
 

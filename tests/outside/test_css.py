@@ -79,6 +79,9 @@ def open_page(page, tmp_path):
             (tmp_path / name).parent.mkdir(parents=True, exist_ok=True)
             (tmp_path / name).write_bytes(data)
         page.goto((tmp_path / "index.html").as_uri())
+        page.evaluate(
+            "() => Promise.all([...document.images].map((image) => image.decode()))"
+        )  # loaded is not yet drawn
         return page
 
     return open_

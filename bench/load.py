@@ -51,11 +51,8 @@ for one in people:
 """
 
 
-REST, USUAL, MOST_REST = (
-    0.12,
-    0.25,
-    3.0,
-)  # s, as parts/live.js has them: how long word of a change rests before it is asked for
+# s, as parts/live.js has them: how long word of a change rests before it is asked for
+REST, USUAL, MOST_REST = 0.12, 0.25, 2.0
 
 
 @dataclass
@@ -205,7 +202,7 @@ class Editor(threading.Thread):
                 query = urllib.parse.urlencode({**fields, "follows": "1"})
                 took, text, unproved = self.lines.ask("GET", f"/scenes/{self.scene}/desk/?{query}")
                 self.told.refreshes.append(took)
-                self.rest = min(MOST_REST, max(REST, REST + 2 * (took / 1000 - USUAL)))
+                self.rest = min(MOST_REST, REST + max(0.0, took / 1000 - USUAL))
                 if edits == self.edits and (found := shown(text)):
                     self.fields, self.followed = found, True
                     self.told.seen.append((found["base"], time.perf_counter()))

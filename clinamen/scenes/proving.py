@@ -16,6 +16,7 @@ import time
 from collections.abc import Callable
 from contextlib import suppress
 from dataclasses import dataclass
+from functools import cache
 from pathlib import Path
 from typing import Any
 from uuid import UUID
@@ -25,6 +26,7 @@ from django.conf import settings
 from clinamen.art.models import Picture
 from clinamen.core.bounded import Bounded
 from clinamen.core.bounds.needs import Needs
+from clinamen.core.cached import cached_property
 from clinamen.core.checks import Finding, Subject, eased, prove_subject
 from clinamen.core.document import Scene as Document
 from clinamen.core.errors import ClinamenError
@@ -36,7 +38,8 @@ from clinamen.shared.turns import resting
 PATIENT = 60.0  # s that a prover is given
 LENGTH = struct.Struct("!I")
 MOST = 64_000_000  # bytes of a question or an answer
-FOUND = 128  # scenes' findings that are remembered before they are eased
+FOUND = 256  # scenes' findings that are remembered, as they were found and eased
+SOON = 0.2  # s within which a prover takes a question that nobody waits for
 ASKS, ANSWERS = "prove", "proved"
 log = logging.getLogger("clinamen.proving")
 
@@ -54,6 +57,11 @@ class Asked:
     with_fixes: bool
     ease: bool
 
+    @cached_property
+    def sealed(self) -> bytes:
+        """The question as a prover takes it."""
+        return sealed(ASKS, self)
+
     def subject(self) -> Subject:
         """What the checks look at."""
         shelf = shelf_of(self.pictures, self.document, draft=True)
@@ -70,9 +78,22 @@ def proved(asked: Asked, subject: Callable[[], Subject]) -> list[Finding]:
     return _worked_out(asked, subject)
 
 
+def ahead(asked: Asked) -> None:
+    """Have a prover begin with what will be asked for: who asks then finds it done, or waits for less."""
+    line = socket.socket(socket.AF_UNIX, socket.SOCK_STREAM)
+    with suppress(OSError), line:
+        line.settimeout(SOON)
+        line.connect(address(asked.scene.int % settings.PROVERS))
+        with line.makefile("wb") as stream:
+            _say(stream, asked.sealed)
+
+
 def _worked_out(asked: Asked, subject: Callable[[], Subject]) -> list[Finding]:
-    found = _found.get((asked.key, asked.with_fixes), lambda: prove_subject(subject()))
-    return eased(subject(), found) if asked.ease else found
+    looked_at = cache(subject)
+    found = _found.get((asked.key, asked.with_fixes), lambda: prove_subject(looked_at()))
+    if not asked.ease:
+        return found
+    return _found.get((asked.key, asked.with_fixes, "eased"), lambda: eased(looked_at(), found))
 
 
 def address(number: int) -> str:
@@ -89,7 +110,7 @@ def _elsewhere(asked: Asked) -> list[Finding] | None:
         line.settimeout(PATIENT)
         line.connect(address(asked.scene.int % settings.PROVERS))
         with line.makefile("rwb") as stream:
-            _say(stream, sealed(ASKS, asked))
+            _say(stream, asked.sealed)
             found: list[Finding] | None = opened(ANSWERS, _hear(stream))
             return found
     return None

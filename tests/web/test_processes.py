@@ -17,7 +17,7 @@ from clinamen.core.bounds import opaque as opaque_sets
 from clinamen.core.checks import prove_subject
 from clinamen.core.pictures import shelf
 from clinamen.scenes import answering, documents, presence, proving
-from clinamen.scenes.models import Presence
+from clinamen.scenes.models import Presence, Scene
 from clinamen.scenes.rooms import desk
 from clinamen.shared import hearing, turns
 from clinamen.shared.memory import Shared, forget, opened, sealed
@@ -114,6 +114,22 @@ def test_a_prover_finds_what_is_found_here(visitor, made, prover, monkeypatch) -
     assert asked and asked[0] != threading.current_thread().name
     subject = desk.Desk(made, desk.Choice())._subject(False)
     assert [f.key for f in elsewhere] == [f.key for f in prove_subject(subject)]
+
+
+def test_the_proof_of_an_edit_is_begun_before_the_page_asks_for_it(visitor, made, prover, monkeypatch) -> None:
+    begun, worked = [], proving._worked_out
+
+    def told(what, subject):
+        begun.append((what.key, threading.current_thread() is not threading.main_thread()))
+        return worked(what, subject)
+
+    page = Page(visitor, made)
+    monkeypatch.setattr(proving, "_worked_out", told)
+    page.edit("depth", layer="front", rate="0.43")
+    wait_until(lambda: begun)
+    page.look(verdict="1")
+    assert {key for key, _ in begun} == {desk.Desk(Scene.objects.get(), desk.Choice())._proof_key}
+    assert all(elsewhere for _, elsewhere in begun)
 
 
 def test_without_a_prover_the_proof_is_made_here_and_a_page_does_not_wait_for_it(visitor, made, settings) -> None:

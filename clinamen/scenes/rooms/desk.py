@@ -11,6 +11,7 @@ from functools import lru_cache
 from typing import Any, ClassVar, TypeVar, cast
 from urllib.parse import urlencode
 
+from django.conf import settings
 from django.urls import reverse
 
 from clinamen.art.models import Picture
@@ -37,7 +38,7 @@ from clinamen.core.registry import Registry
 from clinamen.scenes.actions.revise import own_last, own_taken_back
 from clinamen.scenes.documents import digest_of, document_of
 from clinamen.scenes.models import Revision, Scene
-from clinamen.scenes.proving import Asked, proved
+from clinamen.scenes.proving import Asked, ahead, proved
 from clinamen.scenes.shelf import lost_of, pictures_of, shelf_of
 from clinamen.shared.memory import Shared
 
@@ -179,9 +180,21 @@ class Desk:
 
     def _prove(self, with_fixes: bool) -> list[Finding]:
         ease = not self.previewing
-        asked = Asked(self._proof_key, self.scene.pk, self.document, self.pictures, with_fixes, ease)
         memory = _proofs if ease else _proofs.own  # what is only shown is nobody else's
+        asked = self._asks if not with_fixes else self._ask(with_fixes)
         return memory.get(self._proof_name(with_fixes, ease), lambda: proved(asked, lambda: self._subject(with_fixes)))
+
+    def _ask(self, with_fixes: bool) -> Asked:
+        return Asked(self._proof_key, self.scene.pk, self.document, self.pictures, with_fixes, ease=not self.previewing)
+
+    @cached_property
+    def _asks(self) -> Asked:
+        return self._ask(with_fixes=False)
+
+    def prove_ahead(self) -> None:
+        """Have the proof begun with that the page will ask for."""
+        if settings.PROVERS:
+            ahead(self._asks)
 
     def _proof_name(self, with_fixes: bool, ease: bool) -> str:
         return f"{self._proof_key}{' with fixes' if with_fixes else ''}{' eased' if ease else ''}"

@@ -2,7 +2,7 @@
 // nothing typed waits to be sent; less often where answers take long, and not while nobody looks. Who else is there is shown in the bar.
 import {catchUp, choice, root, scene} from '../lib/queue.js';
 
-const AGAIN = 4000, REST = 120, MOST_REST = 3000, TOLD = 6000;  // ms
+const AGAIN = 4000, REST = 120, MOST_REST = 2000, TOLD = 6000;  // ms
 const USUAL = 250;  // ms that an answer takes where there is no crowd, with what the page needs to show it
 let rest = REST;  // how long word of a change rests
 /** The newest revision that was told of, and what was said of it. @type {{revision: number, by: string, says: string} | null} */
@@ -25,7 +25,7 @@ async function follow() {
   const told = newest;
   let seen = false;
   const took = await catchUp(() => { seen = behind(); return seen; });
-  if (seen && took) rest = Math.min(MOST_REST, Math.max(REST, REST + 2 * (took - USUAL)));
+  if (seen && took) rest = Math.min(MOST_REST, REST + Math.max(0, took - USUAL));
   if (behind()) timer = setTimeout(follow, rest);  // the hand came between
   else if (seen && told?.by) say(`${told.by}: ${told.says}`);
 }

@@ -122,8 +122,8 @@ def parts(request: HttpRequest, desk: Desk, toast: str = "", wrong: bool = False
             presence.holds(desk.scene, token, desk.choice)
         if unproved:
             answering.put_by(token, number, desk)
-            if request.method == "POST":
-                desk.prove_ahead()
+            if request.method == "POST":  # not while the scene is locked, nor what is not saved in the end
+                transaction.on_commit(desk.prove_ahead, robust=True)
     fresh = {name: value for name, value in data.items() if hashes[f"data/{name}"] != held.get(f"data/{name}")}
     pieces = [
         render_to_string("scenes/choice.html", {**context, "parts": True}),

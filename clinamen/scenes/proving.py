@@ -13,8 +13,8 @@ import struct
 import tempfile
 import threading
 import time
-from collections.abc import Callable
-from contextlib import suppress
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager, suppress
 from dataclasses import dataclass
 from functools import cache
 from pathlib import Path
@@ -80,12 +80,8 @@ def proved(asked: Asked, subject: Callable[[], Subject]) -> list[Finding]:
 
 def ahead(asked: Asked) -> None:
     """Have a prover begin with what will be asked for: who asks then finds it done, or waits for less."""
-    line = socket.socket(socket.AF_UNIX, socket.SOCK_STREAM)
-    with suppress(OSError), line:
-        line.settimeout(SOON)
-        line.connect(address(asked.scene.int % settings.PROVERS))
-        with line.makefile("wb") as stream:
-            _say(stream, asked.sealed)
+    with suppress(OSError), _asking(asked, SOON):
+        pass
 
 
 def _worked_out(asked: Asked, subject: Callable[[], Subject]) -> list[Finding]:
@@ -105,15 +101,21 @@ def address(number: int) -> str:
 
 
 def _elsewhere(asked: Asked) -> list[Finding] | None:
-    line = socket.socket(socket.AF_UNIX, socket.SOCK_STREAM)
-    with resting(), suppress(OSError, EOFError, struct.error), line:
-        line.settimeout(PATIENT)
+    with resting(), suppress(OSError, EOFError, struct.error), _asking(asked, PATIENT) as stream:
+        found: list[Finding] | None = opened(ANSWERS, _hear(stream))
+        return found
+    return None
+
+
+@contextmanager
+def _asking(asked: Asked, patient: float) -> Iterator[Any]:
+    """Where the answer of the scene's prover comes, that has been asked; each part of it is waited for `patient` seconds."""
+    with socket.socket(socket.AF_UNIX, socket.SOCK_STREAM) as line:
+        line.settimeout(patient)
         line.connect(address(asked.scene.int % settings.PROVERS))
         with line.makefile("rwb") as stream:
             _say(stream, asked.sealed)
-            found: list[Finding] | None = opened(ANSWERS, _hear(stream))
-            return found
-    return None
+            yield stream
 
 
 def _say(stream: Any, data: bytes) -> None:

@@ -83,6 +83,28 @@ def test_a_hand_does_not_wait_for_what_others_did(windows) -> None:
     assert scene.title == "Of Ben" and scene.revisions.filter(refused=False).count() == 3, "both stand"
 
 
+def test_presses_before_and_after_what_others_did_are_all_kept_and_in_their_order(windows) -> None:
+    ada, ben, _ = windows
+    rung = ada.locator(".rung").first
+    before = float(rung.get_attribute("aria-valuenow"))
+    held = hold_the_first(ada, "**/edit/depth/")
+    hold_the_first(ada, "**/desk/?**follows=**")
+    rung.focus()
+    ada.keyboard.press("ArrowUp")
+    until(ada, "() => document.querySelector('#asks-in-line.htmx-request')")
+    ben.fill("input.title", "Of Ben")
+    ben.keyboard.press("Tab")
+    until(ben, "() => !document.getElementById('undo').disabled")
+    ada.wait_for_timeout(600)  # the word has come and stands in the line
+    ada.keyboard.press("ArrowUp")
+    held[0].continue_()
+    until(ada, "() => document.querySelector('input.title').value === 'Of Ben'")
+    ada.keyboard.press("ArrowUp")
+    until(ada, "([id, before]) => Math.abs(document.getElementById(id).getAttribute('aria-valuenow') - before) > 0.025",
+          [rung.get_attribute("id"), before])  # fmt: skip
+    assert len(held) == 3, "three presses, three edits"
+
+
 def test_a_window_that_nobody_sees_catches_up_when_it_is_looked_at(windows) -> None:
     ada, ben, _ = windows
     asked: list[str] = []

@@ -116,7 +116,9 @@ def test_a_prover_finds_what_is_found_here(visitor, made, prover, monkeypatch) -
     assert [f.key for f in elsewhere] == [f.key for f in prove_subject(subject)]
 
 
-def test_the_proof_of_an_edit_is_begun_before_the_page_asks_for_it(visitor, made, prover, monkeypatch) -> None:
+def test_the_proof_of_an_edit_is_begun_before_the_page_asks_for_it(
+    visitor, made, prover, monkeypatch, django_capture_on_commit_callbacks
+) -> None:
     begun, worked = [], proving._worked_out
 
     def told(what, subject):
@@ -125,7 +127,9 @@ def test_the_proof_of_an_edit_is_begun_before_the_page_asks_for_it(visitor, made
 
     page = Page(visitor, made)
     monkeypatch.setattr(proving, "_worked_out", told)
-    page.edit("depth", layer="front", rate="0.43")
+    with django_capture_on_commit_callbacks(execute=True):
+        page.edit("depth", layer="front", rate="0.43")
+        assert not begun, "not while the scene is locked"
     wait_until(lambda: begun)
     page.look(verdict="1")
     assert {key for key, _ in begun} == {desk.Desk(Scene.objects.get(), desk.Choice())._proof_key}

@@ -149,10 +149,15 @@ class Desk:
         """The file behind a layer; None of what is made."""
         return self.pictures[layer.art.file] if layer.art.file else None
 
+    @property
+    def _as_kept(self) -> bool:
+        """True where the revision is shown as it is kept, neither beyond it nor loosened."""
+        return not self.previewing and self.document is self.kept
+
     def once(self, what: Hashable, work: Callable[[], Value]) -> Value:
         """What is the same for all pages that show this revision with this art, worked out for the first of them. `what`: its
         name, and what else it depends on."""
-        if self.previewing or self.document is not self.kept:
+        if not self._as_kept:
             return work()
         key = (self.revision.pk, self._proof_key, tuple(self.lost), what)
         return cast("Value", _once.get(key, work))
@@ -172,7 +177,7 @@ class Desk:
     def _proof_key(self) -> str:
         """What tells this document's proof from others: itself, its pictures, and which art is ready."""
         content = [
-            digest_of(self.document, None if self.document is not self.kept or self.previewing else self.revision),
+            digest_of(self.document, self.revision if self._as_kept else None),
             {f: p.sha256 for f, p in self.pictures.items()},
             [self.shelf.is_ready(layer) for layer in self.document.layers],
         ]
@@ -319,9 +324,10 @@ class Desk:
         cards = []
         for rung, art in zip(self.ladder.rungs, self._addresses, strict=True):
             id = rung.layer.id
-            how = (worst.get(id, ""), id == self.choice.layer, id in self.choice.many)
-            card = dict(zip(("severity", "chosen", "among"), how, strict=True))
-            cards.append({"rung": rung, "art": art, **card, "says": (art, *how, *rung.says)})
+            how = {
+                "severity": worst.get(id, ""), "chosen": id == self.choice.layer, "among": id in self.choice.many
+            }  # fmt: skip
+            cards.append({"rung": rung, "art": art, **how, "says": (art, *how.values(), *rung.says)})
         return cards
 
     @cached_property

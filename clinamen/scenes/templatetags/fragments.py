@@ -60,14 +60,24 @@ def _draw(inside: NodeList, context: Context, found: Fragments | None) -> tuple[
     return html, {key: fragment for key, fragment in found.found.items() if key not in before} if found else {}
 
 
+def _how(found: Fragments | None, desk: Any) -> tuple[bool, ...]:
+    """What all markup depends on beside what it says: whether its fragments are told apart,
+    the proof left out, what a hand does only shown."""
+    return found is None, desk is not None and desk.hasty, desk is not None and desk.previewing
+
+
+def _place(parser: Parser, token: Token) -> tuple[str, int]:
+    """Where a tag stands."""
+    return parser.origin.name if parser.origin else "", token.lineno or 0
+
+
 class KeptNode(template.Node):
     def __init__(self, place: tuple[str, int], by: list[FilterExpression], inside: NodeList) -> None:
         self.place, self.by, self.inside = place, by, inside
 
     def render(self, context: Context) -> SafeString:
         found, desk = context.get("fragments"), context.get("desk")
-        how = (found is None, desk is not None and desk.hasty, desk is not None and desk.previewing)
-        told = (*self.place, how, *(value.resolve(context) for value in self.by))
+        told = (*self.place, *_how(found, desk), *(value.resolve(context) for value in self.by))
         html, within = _drawn.get(told, lambda: _draw(self.inside, context, found))
         if found is not None:
             found.found.update(within)
@@ -82,8 +92,7 @@ class RowsNode(template.Node):
 
     def render(self, context: Context) -> SafeString:
         found, desk = context.get("fragments"), context.get("desk")
-        how = (found is None, desk is not None and desk.hasty, desk is not None and desk.previewing)
-        shared = (*self.place, how, *(value.resolve(context) for value in self.by))
+        shared = (*self.place, *_how(found, desk), *(value.resolve(context) for value in self.by))
 
         def draw(row: Any) -> tuple[str, dict[str, Fragment]]:
             with context.push(**{self.name: row}):
@@ -107,7 +116,7 @@ def kept(parser: Parser, token: Token) -> KeptNode:
     by = [parser.compile_filter(value) for value in token.split_contents()[1:]]
     inside = parser.parse(("endkept",))
     parser.delete_first_token()
-    return KeptNode((parser.origin.name if parser.origin else "", token.lineno or 0), by, inside)
+    return KeptNode(_place(parser, token), by, inside)
 
 
 @register.tag
@@ -117,8 +126,7 @@ def rows(parser: Parser, token: Token) -> RowsNode:
     by = [parser.compile_filter(value) for value in words[1:]]
     inside = parser.parse(("endrows",))
     parser.delete_first_token()
-    place = (parser.origin.name if parser.origin else "", token.lineno or 0)
-    return RowsNode(place, name, parser.compile_filter(each), by, inside)
+    return RowsNode(_place(parser, token), name, parser.compile_filter(each), by, inside)
 
 
 @register.tag

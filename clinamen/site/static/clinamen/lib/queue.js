@@ -12,9 +12,9 @@ export const asker = (id) => { const element = document.getElementById(id); retu
 let line = Promise.resolve();
 /** What is shown was asked for since others changed something; nobody's hand waits for it. */
 let followed = false;
-/** That is being asked for: its number, and who came before it in the line. @type {{number: string, before: Promise<unknown>} | null} */
+/** That is being asked for: its number, and how who stands behind it in the line is let pass. @type {{number: string, pass: () => void} | null} */
 let following = null;
-let follows = 0;
+let follows = 0, hands = 0;  // the last one's number; what hands have asked for that has not begun
 /** Numbers of those that a hand came before; what they bring is left out. @type {Set<string>} */
 const late = new Set();
 /** What is asked with; a function where it starts from what the answer before it will have left. @typedef {Record<string, unknown>} Values */
@@ -25,12 +25,14 @@ const late = new Set();
  * @param {Values | (() => Values)} values
  */
 export function send(verb, path, values) {
-  if (following && !late.has(following.number)) {  // a hand does not wait for what others did: its own answer has that too
+  hands += 1;
+  if (following) {  // a hand does not wait for what others did: its own answer has that too
     late.add(following.number);
-    line = following.before;
+    following.pass();
   }
   const told = () => (typeof values === 'function' ? values() : values);
   const ask = () => {
+    hands -= 1;
     followed = false;
     return htmx.ajax(verb, path, {...asker('asks-in-line'), values: {...choice(), ...told()}});
   };
@@ -38,27 +40,25 @@ export function send(verb, path, values) {
   return line;
 }
 /**
- * See the newest state, in its turn and behind what hands ask for, if by then it still is `needed`; how many ms the answer took.
+ * See the newest state, in its turn and behind what hands ask for, if by then it still is `needed` and no hand's answer brings it;
+ * how many ms the answer took, 0 where it was not asked for or left out.
  * @param {() => boolean} needed
  */
 export async function catchUp(needed) {
   let took = 0;
-  const before = line, number = String(follows += 1);
-  const ask = async () => {
-    if (!needed()) return;
-    following = {number, before};
+  const ask = () => {
+    if (hands || following || !needed()) return undefined;
+    const number = String(follows += 1), begun = performance.now();
     followed = true;
-    const begun = performance.now();
-    try {
-      await htmx.ajax('GET', `/scenes/${scene}/desk/`, {...asker('asks-following'), values: {...choice(), follows: number}});
-      if (!late.has(number)) took = performance.now() - begun;
-    } finally {
-      late.delete(number);
-      if (following?.number === number) following = null;
-    }
+    return new Promise((pass) => {
+      following = {number, pass: () => pass(undefined)};
+      htmx.ajax('GET', `/scenes/${scene}/desk/`, {...asker('asks-following'), values: {...choice(), follows: number}})
+        .then(() => { if (!late.has(number)) took = performance.now() - begun; }, () => {})
+        .finally(() => { late.delete(number); following = null; pass(undefined); });
+    });
   };
   line = line.then(ask, ask);
-  await line.catch(() => {});
+  await line;
   return took;
 }
 /** Make an edit. @param {string} name @param {Values | (() => Values)} values */

@@ -182,6 +182,27 @@ def test_many_undos_go_back_over_one_s_own_changes_in_turn(visitor, shared, othe
     assert {layer.id for layer in head(shared).layers if layer.depth != dict(depths)[layer.id]} == {"back", "middle"}
 
 
+def test_redo_stands_also_where_another_edits_after_one_s_undo(visitor, shared, other) -> None:
+    before, says = head(shared).layer("front").depth, ""
+    for rate in ("0.5", "0.25"):
+        edit(visitor, shared, "depth", layer="front", rate=rate)
+        says = says or Scene.objects.get(pk=shared.pk).head.says
+    wanted = head(shared).layer("front").depth
+    for _ in range(2):
+        undo(visitor, shared)
+    assert head(shared).layer("front").depth == before
+    edit(other, shared, "title", title="Ben's")
+    page = visitor.get(address(shared)).content.decode()
+    assert f'title="Redo: {says} (' in page, "the first of the two, in its own words"
+    for _ in range(2):
+        undo(visitor, shared, "redo")
+    assert head(shared).layer("front").depth == wanted and head(shared).title == "Ben's"
+    assert "There is nothing to redo" in undo(visitor, shared, "redo")
+    for _ in range(2):
+        undo(visitor, shared)
+    assert head(shared).layer("front").depth == before and head(shared).title == "Ben's"
+
+
 def test_looking_past_many_changes_of_another_costs_no_query_each(shared, other, django_assert_max_num_queries) -> None:
     a_chain(shared, 120)
     other.get(address(shared))

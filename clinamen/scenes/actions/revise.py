@@ -15,7 +15,7 @@ from clinamen.core.errors import BadDocument, BadEdit
 from clinamen.scenes.actions import prepare_art, thin
 from clinamen.scenes.documents import document_of
 from clinamen.scenes.merging import differences, merge, with_parts
-from clinamen.scenes.models import Revision, Scene
+from clinamen.scenes.models import Revision, Scene, Share
 from clinamen.shared import live
 
 JOIN_WITHIN = timedelta(seconds=1.5)  # edits of one control that follow each other this quickly share a revision
@@ -174,9 +174,11 @@ def undo(scene: Scene, author: Any) -> Revision:
         scene = locked(scene)
         own = own_last(scene, author)
         if own is None:
-            raise BadEdit(_nothing(scene, "undo"))
-        if own.pk == scene.head_id:
-            assert own.parent is not None
+            raise BadEdit(_nothing(scene, author, "undo"))
+        assert own.parent is not None
+        # in a scene that others edit the next one's change would end the way ahead, and redo with it
+        others = scene.shares.filter(may=Share.May.EDIT).exists()
+        if own.pk == scene.head_id and not (others and _valid(own.parent.document)):
             return _moved(scene, own.parent, author, f"Undo: {own.says}")
         return _turned(scene, own, f"{TOOK_BACK}{own.says}", author)
 
@@ -187,18 +189,20 @@ def redo(scene: Scene, author: Any) -> Revision:
         scene = locked(scene)
         back = own_taken_back(scene, author)
         if back is None:
-            raise BadEdit(_nothing(scene, "redo"))
+            raise BadEdit(_nothing(scene, author, "redo"))
         if scene.head is not None and back.pk == scene.head.ahead_id:
             return _moved(scene, back, author, f"Redo: {back.says}")
-        return _turned(scene, back, f"Again: {back.says.removeprefix(TOOK_BACK)}", author)
+        return _turned(scene, back, f"Again: {taken_back(back)}", author)
 
 
-def _nothing(scene: Scene, way: str) -> str:
+def _nothing(scene: Scene, author: Any, way: str) -> str:
     """What to say where there is nothing of one's own."""
-    others = scene.head is not None and (scene.head.parent_id if way == "undo" else scene.head.ahead_id)
-    return (
-        f"There is nothing of yours to {way}: the last change is another's" if others else f"There is nothing to {way}"
-    )
+    head = scene.head
+    if head is None or (way == "undo" and not head.parent_id):
+        return f"There is nothing to {way}"
+    if way == "redo" and not head.ahead_id and (not head.undoes_id or is_own(head, author, scene.owner_id)):
+        return "There is nothing to redo"
+    return f"There is nothing of yours to {way}: the last change is another's"
 
 
 def is_own(revision: Revision, author: Any, owner_id: int | None) -> bool:
@@ -259,6 +263,11 @@ def own_taken_back(scene: Scene, author: Any) -> Revision | None:
         elif revision.pk not in gone:
             return revision
     return None
+
+
+def taken_back(revision: Revision) -> str:
+    """What redo of a revision does once more, in its own words."""
+    return revision.says.removeprefix(TOOK_BACK)
 
 
 def _turned(scene: Scene, change: Revision, says: str, author: Any) -> Revision:

@@ -35,7 +35,7 @@ from clinamen.core.motion.hands import Hand, hands
 from clinamen.core.pictures.shelf import ArtShelf
 from clinamen.core.pictures.telling import Telling
 from clinamen.core.registry import Registry
-from clinamen.scenes.actions.revise import own_last, own_taken_back
+from clinamen.scenes.actions.revise import own_last, own_taken_back, taken_back
 from clinamen.scenes.documents import digest_of, document_of
 from clinamen.scenes.models import Revision, Scene
 from clinamen.scenes.proving import Asked, ahead, proved
@@ -345,7 +345,7 @@ class Desk:
     @cached_property
     def redo_says(self) -> str:
         own = own_taken_back(self.scene, self.scene.visitor or self.scene.owner)
-        return own.says if own else ""
+        return taken_back(own) if own else ""
 
     @cached_property
     def kept_aside(self) -> list[Revision]:

@@ -11,7 +11,7 @@ from django.views.decorators.http import require_GET, require_POST
 from clinamen.core.errors import BadEdit
 from clinamen.core.quantities import number
 from clinamen.scenes.access import scene_of, visitor
-from clinamen.scenes.documents import document_of
+from clinamen.scenes.documents import document_of, written
 from clinamen.scenes.models import Comment, Scene
 from clinamen.shared import live
 
@@ -29,7 +29,7 @@ def comments(request: HttpRequest, pk: Any) -> HttpResponse:
 def _shown(request: HttpRequest, scene: Scene, wrong: str = "") -> HttpResponse:
     assert scene.head is not None
     said = scene.comments.filter(answers=None).select_related("author").prefetch_related("replies__author")
-    names = {layer["id"]: layer.get("name") or layer["id"] for layer in scene.head.document["layers"]}
+    names = {layer["id"]: layer.get("name") or layer["id"] for layer in written(scene.head)["layers"]}
     rows = [(each, _pin(each, names), _moment(each, scene)) for each in said]
     open_ones = sum(each.settled is None for each, *_ in rows)
     told = {"scene": scene, "rows": rows, "open": open_ones, "wrong": wrong, "typed": request.POST if wrong else {}}
@@ -54,7 +54,7 @@ def _moment(comment: Comment, scene: Scene) -> str:
     """What the view needs to go to a comment's moment."""
     if not comment.moment or scene.head is None:
         return ""
-    view = scene.head.document.get("view", {})
+    view = written(scene.head).get("view", {})
     where = {"x": 0, "y": 0, "width": view.get("width", 1920), "height": view.get("height", 1080)}
     return json.dumps({"severity": "note", "state": comment.moment, "where": where, "label": ""})
 

@@ -2,6 +2,7 @@
 
 import hashlib
 import json
+from typing import Any
 
 from clinamen.core import document
 from clinamen.core.bounded import Bounded
@@ -30,6 +31,14 @@ def brought(revision: Revision) -> bool:
     found = Revision.objects.filter(pk=revision.pk).values_list("document", flat=True).first()
     revision.document = found
     return found is not None
+
+
+def written(revision: Revision) -> dict[str, Any]:
+    """A revision's document as JSON, also where the revision was asked for without it and is gone since: a nudge whose place the
+    next one took."""
+    if "document" in revision.get_deferred_fields():
+        return document_of(revision).to_json()
+    return dict(revision.document)
 
 
 def digest_of(made: Document, revision: Revision | None = None) -> str:

@@ -13,6 +13,7 @@ from clinamen.core.errors import ClinamenError
 from clinamen.scenes import quota
 from clinamen.scenes.access import own_scene, owner_of, scene_of, visitor
 from clinamen.scenes.actions import copying, revise
+from clinamen.scenes.documents import written
 from clinamen.scenes.merging import differences
 from clinamen.scenes.models import Scene
 from clinamen.scenes.pictures import scene_picture
@@ -83,8 +84,9 @@ def _beside(request: HttpRequest, scene: Scene, kept_pk: int, wrong: str = "") -
         messages.warning(request, revise.NOT_KEPT)
         return redirect("scene-room", pk=scene.pk, room="depth")
     assert scene.head is not None
-    base = kept.parent.document if kept.parent else scene.head.document
-    parts = differences(base, kept.document, scene.head.document)
+    now = written(scene.head)
+    base = kept.parent.document if kept.parent else now
+    parts = differences(base, kept.document, now)
     told = {"scene": scene, "kept": kept, "parts": parts, "wrong": wrong, "ticked": request.POST.getlist("part")}
     return render(request, "scenes/beside.html", told, status=422 if wrong else 200)
 

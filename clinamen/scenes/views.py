@@ -35,7 +35,7 @@ from clinamen.scenes import answering, quota
 from clinamen.scenes.access import own_scene, owner_of, scene_of, seen_again, visitor
 from clinamen.scenes.actions import bring_in, revise
 from clinamen.scenes.answers import base_id, base_of, choice_of, context_of, page, parts, refused_edit, saved, verdict
-from clinamen.scenes.documents import document_of, learn
+from clinamen.scenes.documents import document_of, learn, written
 from clinamen.scenes.glance import glance, whole_view
 from clinamen.scenes.models import Scene
 from clinamen.scenes.pictures import moment_picture, scene_picture
@@ -360,7 +360,7 @@ def document_file(request: HttpRequest, pk: Any) -> HttpResponse:
     """The scene's document as it stands in the database, readable or not."""
     scene = scene_of(request, pk)
     assert scene.head is not None
-    text = json.dumps(scene.head.document, indent=1, ensure_ascii=False)
+    text = json.dumps(written(scene.head), indent=1, ensure_ascii=False)
     return HttpResponse(
         text, content_type="application/json", headers={"Content-Disposition": 'attachment; filename="scene.json"'}
     )

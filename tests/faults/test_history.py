@@ -6,6 +6,8 @@ from django.utils import timezone
 from clinamen.core import document
 from clinamen.exports.actions.sweep import throw_away
 from clinamen.exports.models import Export
+from clinamen.scenes import access, comment_views, past_views
+from clinamen.scenes import views as scene_views
 from clinamen.scenes.actions.thin import KEPT, thin
 from clinamen.scenes.models import Preparation, Revision, Scene
 from tests.web.conftest import png, upload
@@ -103,6 +105,29 @@ def test_nudges_leave_no_document_behind(visitor, made) -> None:
     assert Revision.objects.count() == before + 1
     visitor.post(f"/scenes/{made.pk}/history/undo/", {"room": "depth"})
     assert head(made).layer("front").depth == 0.0, "and one undo takes them all back"
+
+
+@pytest.mark.parametrize(
+    ("asked", "way"),
+    [("comments/", "get"), ("scene.json", "get"), ("duplicate/", "post")],
+)
+def test_what_is_asked_for_while_a_nudge_takes_the_place_of_the_head_is_answered(
+    visitor, made, monkeypatch, asked, way
+) -> None:
+    edit(visitor, made, "depth", layer="front", rate="0.5", nudge="1")
+    visitor.get(f"/scenes/{made.pk}/depth/")
+    scene_of = access.scene_of
+
+    def and_then_the_next(request, pk, **how):
+        scene = scene_of(request, pk, **how)
+        Scene.objects.filter(pk=pk).update(head=scene.head.parent_id)
+        Revision.objects.filter(pk=scene.head_id).delete()
+        return scene
+
+    for views in (comment_views, past_views, scene_views):
+        monkeypatch.setattr(views, "scene_of", and_then_the_next)
+    answer = getattr(visitor, way)(f"/scenes/{made.pk}/{asked}")
+    assert answer.status_code == (200 if way == "get" else 302)
 
 
 def test_a_nudge_that_an_export_was_made_of_stays(visitor, made) -> None:

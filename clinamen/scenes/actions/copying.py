@@ -6,6 +6,7 @@ from django.db import transaction
 
 from clinamen.core import document
 from clinamen.scenes.actions import prepare_art
+from clinamen.scenes.documents import written
 from clinamen.scenes.models import Revision, Scene, SceneArt, SceneFont, Source
 
 
@@ -23,7 +24,7 @@ def duplicate(scene: Scene, owner: Any, title: str = "") -> Scene:
             for row in kind.objects.filter(scene=scene):
                 row.pk, row.scene = None, copy
                 row.save(force_insert=True)
-        made = {**scene.head.document, "title": title}
+        made = {**written(scene.head), "title": title}
         copy.head = Revision.objects.create(
             scene=copy, document=made, author=owner, says=f"Copied from {scene.title}"[:300]
         )

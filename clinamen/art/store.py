@@ -4,7 +4,6 @@ import errno
 import hashlib
 import time
 from collections.abc import Callable
-from contextlib import suppress
 from html import escape
 from pathlib import Path
 
@@ -14,18 +13,18 @@ from django.utils import timezone
 from PIL import Image, ImageDraw
 
 from clinamen.art import files
+from clinamen.art.derived import KeptSets
 from clinamen.art.files import write_file
 from clinamen.art.models import Picture
 from clinamen.core.arrays import Pixels
-from clinamen.core.bounds.opaque import OpaqueSet, opaque_set
+from clinamen.core.bounds.opaque import opaque_set
 from clinamen.core.errors import BadArt
 from clinamen.core.pictures.encoding import encode_png, exact_webp
 from clinamen.core.pictures.limits import VECTOR
-from clinamen.core.pictures.reading import decode, decode_own, inspect
+from clinamen.core.pictures.reading import decode, inspect
+from clinamen.core.pictures.shelf import set_name
 from clinamen.core.pixels import shrink, trim_box
-from clinamen.shared.memory import opened, sealed
 
-SETS = 1  # of how opaque sets are worked out: kept ones of another are made anew
 FULL = (errno.ENOSPC, errno.EDQUOT)  # what the system says where there is no room
 BELIEVED, BELIEVED_FOR = 20_000, 60.0  # files of a bucket that are taken to be there still, and for how many seconds
 STRIP_SIZES = (1024, 2048, 4096)  # the same of an actor's strip
@@ -51,6 +50,7 @@ def keep(data: bytes, name: str) -> Picture:
         coverage=opaque.area, shows=list(trim_box(pixels)) if pixels[..., 3].any() else None,
     )  # fmt: skip
     files.write(picture.name, data)
+    KeptSets().keep(set_name(sha256), opaque)  # a page of many layers would else work out all of them
     picture, _ = Picture.objects.get_or_create(sha256=sha256, defaults={
         field: getattr(picture, field) for field in ("width", "height", "format", "size", "coverage", "shows")
     })  # fmt: skip
@@ -153,60 +153,6 @@ def _reduced(key: str, longest: int, mirrored: str, make: Callable[[], Pixels]) 
             pixels = np.concatenate([pixels, pixels[::-1]], axis=0)
         write_file(path, exact_webp(pixels))
     return path
-
-
-class PreparedArt:
-    """Prepared pictures by key: shared by web servers and workers, and never the only copy of anything. Where the store is a
-    bucket each machine keeps what it used beside it."""
-
-    def _path(self, key: str) -> Path:
-        return Path(settings.VAR) / prepared_name(key)
-
-    def has(self, key: str) -> bool:
-        return self._path(key).exists() or (files.folder() is None and files.size(prepared_name(key)) is not None)
-
-    def load(self, key: str) -> Pixels | None:
-        try:
-            return decode_own(self._data(key))
-        except (OSError, ValueError):
-            return None
-
-    def _data(self, key: str) -> bytes:
-        path = self._path(key)
-        if files.folder() is not None or path.exists():
-            return path.read_bytes()
-        data = files.read(prepared_name(key))
-        write_file(path, data)
-        return data
-
-    def keep(self, key: str, pixels: Pixels) -> None:
-        data = encode_png(pixels, level=1)
-        write_file(self._path(key), data)
-        if files.folder() is None:
-            files.write(prepared_name(key), data)
-
-
-def prepared_name(key: str) -> str:
-    """Name of a prepared picture, below var/ and in a bucket."""
-    return f"prepared/{key[:2]}/{key}.png"
-
-
-class KeptSets:
-    """Opaque sets on disk, by what names them: what one process worked out no other works out again."""
-
-    def get(self, name: str, make: Callable[[], OpaqueSet]) -> OpaqueSet:
-        key = hashlib.sha256(f"{SETS} {name}".encode()).hexdigest()
-        path = Path(settings.VAR) / "sets" / key[:2] / key
-        try:
-            found = opened(key, path.read_bytes())
-        except OSError:
-            found = None
-        if isinstance(found, OpaqueSet):
-            return found
-        made = make()
-        with suppress(OSError):  # where there is no room for it, it is worked out again
-            write_file(path, sealed(key, made))
-        return made
 
 
 def fitted(pixels: Pixels, longest: int) -> Pixels:

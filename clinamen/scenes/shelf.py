@@ -1,6 +1,7 @@
 """A scene's art from the store, as the core wants it."""
 
 from clinamen.art import store
+from clinamen.art.derived import KeptSets, PreparedArt
 from clinamen.art.models import Picture
 from clinamen.core.document import Scene as Document
 from clinamen.core.errors import BadArt
@@ -43,7 +44,7 @@ def shelf_of(pictures: dict[str, Picture], document: Document | None = None, dra
         content,
         lambda file: f"{picture(file).sha256}{'-lost' if stood_in(file) else ''}",
         document,
-        store.PreparedArt(),
+        PreparedArt(),
         AT_ONCE if draft else None,
-        store.KeptSets(),
+        KeptSets(),
     )

@@ -26,7 +26,7 @@ def aged(days: float = 2) -> None:
     then = time.time() - days * 86400
     for folder in (
         Path(default_storage.path(".")),
-        *(Path(default_storage.path(".")).parent / name for name in ("prepared", "screen")),
+        *(Path(default_storage.path(".")).parent / name for name in ("prepared", "screen", "sets")),
     ):
         for path in folder.rglob("*"):
             if path.is_file():
@@ -106,3 +106,23 @@ def test_prepared_art_that_no_head_asks_for_is_swept(visitor, made, tmp_path) ->
     assert sweep.sweep()["prepared"] == 0, "it may have been made just now"
     aged()
     assert sweep.sweep()["prepared"] == 1 and not stray.exists()
+
+
+def test_opaque_sets_stay_as_long_as_a_head_asks_for_them_and_missing_ones_are_made_up_for(
+    visitor, made, tmp_path
+) -> None:
+    def kept() -> set[Path]:
+        return {path for path in (tmp_path / "sets").rglob("*") if path.is_file()}
+
+    before = kept()
+    assert len(before) == 3
+    stray = tmp_path / "sets" / "ab" / hashlib.sha256(b"nobody").hexdigest()
+    store.write_file(stray, b"of art that is gone")
+    aged(days=400)
+    assert sweep.sweep()["sets"] == 1 and kept() == before
+    lost = before.pop()
+    lost.unlink()
+    assert sweep.sweep()["sets"] == 0 and kept() == {lost, *before}
+    visitor.post(f"/scenes/{made.pk}/edit/remove/", {"layer": "front"})
+    aged()
+    assert sweep.sweep()["sets"] == 1

@@ -1,6 +1,7 @@
 """What processes share: what a page holds, findings, opaque sets; proofs worked out elsewhere."""
 
 import re
+import shutil
 import threading
 import time
 from contextlib import nullcontext
@@ -146,7 +147,9 @@ def test_without_a_prover_the_proof_is_made_here_and_a_page_does_not_wait_for_it
     assert "data-unproved" not in visitor.get(f"/scenes/{made.pk}/depth/").content.decode(), "known now"
 
 
-def test_an_opaque_set_is_worked_out_once_for_all_processes(visitor, made, monkeypatch) -> None:
+@pytest.fixture
+def worked(monkeypatch) -> list:
+    """The opaque sets that are worked out where pages are made."""
     worked = []
 
     def counted(*asked):
@@ -154,10 +157,24 @@ def test_an_opaque_set_is_worked_out_once_for_all_processes(visitor, made, monke
         return opaque_sets.opaque_set(*asked)
 
     monkeypatch.setattr(shelf, "opaque_set", counted)
+    return worked
+
+
+def test_a_page_finds_the_opaque_sets_of_art_that_came_in(visitor, made, worked, monkeypatch) -> None:
+    monkeypatch.setattr(shelf, "decode", lambda *_: pytest.fail("no picture is read for them"))
+    shelf._pixels.clear()
+    for _ in range(2):
+        shelf._sets.clear()
+        sets = desk.Desk(made, desk.Choice()).sets
+    assert worked == [] and [opaque.full for opaque in sets.values()] == [True] * 3
+
+
+def test_an_opaque_set_that_is_not_kept_any_more_is_worked_out_once_for_all_processes(made, worked, settings) -> None:
+    shutil.rmtree(Path(settings.VAR) / "sets")
     for _ in range(3):
         shelf._sets.clear()
         desk.Desk(made, desk.Choice()).sets  # noqa: B018
-    assert len(worked) <= len(desk.Desk(made, desk.Choice()).document.layers)
+    assert 0 < len(worked) <= len(desk.Desk(made, desk.Choice()).document.layers)
 
 
 @pytest.fixture

@@ -38,6 +38,11 @@ WORKED = 0.85  # of preparing is the steps' work; the rest is keeping what came 
 ROUGH = 512  # px: the same where a heavy step is in it
 
 
+def set_name(key: object) -> str:
+    """Names an opaque set: of art as it came by the SHA-256 of its file, of other art by what else it depends on."""
+    return repr(key)
+
+
 def _set_bytes(opaque: OpaqueSet) -> int:
     return sum(array.nbytes for array in (opaque.mask, opaque.field) if array is not None) + 1000
 
@@ -266,22 +271,29 @@ class ArtShelf:
 
     def opaque(self, layer: Layer) -> OpaqueSet:
         """A layer's opaque set."""
-        key: object = self.key_of(layer)
-        if fades := self._fades(layer):
-            key = (key, tuple(fades), layer.framing.scale)
-        if layer.frames:
-            key = (key, layer.frames.columns, layer.frames.rows, layer.frames.count)
-        key = key if self.is_ready(layer) else ("draft", key)
+        key = self._set_key(layer)
 
         def found() -> OpaqueSet:
             if self.set_keeper is None:
                 return self._opaque_set(layer)
-            return self.set_keeper.get(repr(key), lambda: self._opaque_set(layer))
+            return self.set_keeper.get(set_name(key), lambda: self._opaque_set(layer))
 
         opaque = _sets.get(key, found)
         if (opaque.width, opaque.height) != (layer.art.width, layer.art.height):
             self._same_size(layer, opaque.width, opaque.height)
         return opaque
+
+    def set_name(self, layer: Layer) -> str:
+        """What a layer's opaque set is kept by beyond this process."""
+        return set_name(self._set_key(layer))
+
+    def _set_key(self, layer: Layer) -> object:
+        key: object = self.key_of(layer)
+        if fades := self._fades(layer):
+            key = (key, tuple(fades), layer.framing.scale)
+        if layer.frames:
+            key = (key, layer.frames.columns, layer.frames.rows, layer.frames.count)
+        return key if self.is_ready(layer) else ("draft", key)
 
     def opaque_sets(self, scene: Scene) -> dict[str, OpaqueSet]:
         """The opaque set of every layer, by layer id."""

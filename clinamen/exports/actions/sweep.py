@@ -1,5 +1,5 @@
 """Sweep: what nobody can reach any more is taken away: scenes long in the bin, then art, files as they came, and prepared art
-that no scene uses; and small pictures made long ago, which are made again when they are asked for.
+and opaque sets that no scene uses; and small pictures made long ago, which are made again when they are asked for.
 
 What was kept or asked for within `GRACE` stays, used or not: an upload keeps its files before its scene is written. A
 picture's row is locked while its file goes, so that who keeps the same picture meanwhile waits, and then keeps it anew.
@@ -19,6 +19,7 @@ from django.utils import timezone
 from procrastinate.contrib.django.models import ProcrastinateJob
 
 from clinamen.art import files
+from clinamen.art.derived import KeptSets, set_key
 from clinamen.art.models import Picture
 from clinamen.core import document
 from clinamen.core.errors import ClinamenError
@@ -34,10 +35,9 @@ FAILED_JOBS = ("failed", "cancelled", "aborted")
 
 def sweep() -> dict[str, int]:
     """One round: how much of each kind was taken away."""
-    return {
-        "scenes": _scenes(), "pictures": _pictures(), "originals": _originals(), "prepared": _prepared(),
-        "small": _small(), "jobs": _jobs(),
-    }  # fmt: skip
+    told = {"scenes": _scenes(), "pictures": _pictures(), "originals": _originals()}
+    prepared, sets = _derived()
+    return {**told, "prepared": prepared, "sets": sets, "small": _small(), "jobs": _jobs()}
 
 
 def throw_away(scene: Scene) -> None:
@@ -83,27 +83,34 @@ def _originals() -> int:
     return _taken((root / "originals").glob("*/*"), used)
 
 
-def _prepared() -> int:
-    """Prepared art whose key no scene's head asks for; what an older version asks for again is prepared anew."""
+def _derived() -> tuple[int, int]:
+    """Prepared art and opaque sets whose key no scene's head asks for; what an older version asks for again is made anew. Sets
+    that heads ask for and nobody has (after a restore, or where they are worked out otherwise now) are worked out here."""
     used: set[str] = set()
+    sets = KeptSets()
     for scene in Scene.every.select_related("head").iterator():
         if scene.head is None:
             continue
         with suppress(ClinamenError):
-            made = document.parse(scene.head.document)
-            shelf = shelf_of(pictures_of(scene), made)
+            made, pictures = document.parse(scene.head.document), pictures_of(scene)
+            shelf, at_hand = shelf_of(pictures, made), shelf_of(pictures, made, draft=True)
             for layer in made.layers:
                 with suppress(ClinamenError):
-                    used.add(shelf.key_of(layer))
-    far = _taken_far("prepared", used) if files.folder() is None else 0
-    return _taken((Path(settings.VAR) / "prepared").glob("*/*.png"), used) + far
+                    used |= {shelf.key_of(layer), set_key(shelf.set_name(layer))}
+                    if not sets.has(shelf.set_name(layer)) and at_hand.is_ready(layer):
+                        shelf.opaque(layer)
+    return _unused("prepared", "*.png", used), _unused("sets", "*", used)
+
+
+def _unused(top: str, pattern: str, used: set[str]) -> int:
+    far = _taken_far(top, used) if files.folder() is None else 0
+    return _taken((Path(settings.VAR) / top).glob(f"*/{pattern}"), used) + far
 
 
 def _small() -> int:
-    """Pictures made for the screen and for lists, and what was worked out of art, long ago."""
+    """Pictures made for the screen and for lists long ago."""
     folder = Path(settings.VAR)
-    found = chain(folder.glob("screen/*/*/*.webp"), folder.glob("pictures/*/*.webp"), folder.glob("sets/*/*"))
-    return _taken(found, set(), IN_BIN)
+    return _taken(chain(folder.glob("screen/*/*/*.webp"), folder.glob("pictures/*/*.webp")), set(), IN_BIN)
 
 
 def _taken_far(top: str, used: set[str]) -> int:

@@ -165,7 +165,7 @@ class ArtShelf:
         return found if found is not None else self.prepare(layer)
 
     def prepare(self, layer: Layer, tick: Callable[[float], None] = lambda share: None) -> Pixels:
-        """Run a layer's recipe at full size and keep what comes of it; `tick` is told the share done."""
+        """Run a layer's recipe at full size and keep what comes of it, with its opaque set; `tick` is told the share done."""
         from clinamen.core.prep.run import run
 
         assert layer.recipe is not None
@@ -174,6 +174,8 @@ class ArtShelf:
         made = run(layer.recipe, original, around, self.content(layer.art.file), self.looked_keys(layer.recipe))
         if self.keeper is not None:
             self.keeper.keep(self.key_of(layer), made)
+        if self.set_keeper is not None:
+            self.set_keeper.get(self.set_name(layer), lambda: self._opaque_set(layer, made))
         return made
 
     def preview(self, layer: Layer, longest: int = PREVIEW, steps: int | None = None) -> tuple[Pixels, float]:
@@ -275,8 +277,8 @@ class ArtShelf:
 
         def found() -> OpaqueSet:
             if self.set_keeper is None:
-                return self._opaque_set(layer)
-            return self.set_keeper.get(set_name(key), lambda: self._opaque_set(layer))
+                return self._opaque_set(layer, self.pixels(layer))
+            return self.set_keeper.get(set_name(key), lambda: self._opaque_set(layer, self.pixels(layer)))
 
         opaque = _sets.get(key, found)
         if (opaque.width, opaque.height) != (layer.art.width, layer.art.height):
@@ -304,21 +306,24 @@ class ArtShelf:
         steps = layer.look if self.scene is None else steps_of(self.scene, layer)
         return [step for step in steps if isinstance(step, Fade) and step.on]
 
-    def _opaque_set(self, layer: Layer) -> OpaqueSet:
-        alpha, fades = self.pixels(layer)[..., 3], self._fades(layer)
+    def _opaque_set(self, layer: Layer, pixels: Pixels) -> OpaqueSet:
+        alpha, fades = pixels[..., 3], self._fades(layer)
         if layer.frames is None:
             alpha = faded(alpha, fades, 1 / layer.framing.scale) if fades else alpha
             return opaque_set(alpha, alpha.shape[1], alpha.shape[0])
         # an actor covers where all its cells do, and is met where any of them shows
-        cells = self.cells(layer)[..., 3]
+        cells = self._cells(layer, pixels)[..., 3]
         cells = np.stack([faded(cell, fades, 1 / layer.framing.scale) for cell in cells]) if fades else cells
         covering, shown = cells.min(axis=0), opaque_set(cells.max(axis=0), layer.art.width, layer.art.height)
         return replace(opaque_set(covering, layer.art.width, layer.art.height), borders=shown.borders, shown=shown)
 
     def cells(self, layer: Layer) -> Pixels:
         """An actor's cells [n, h, w, 4], in the order they are counted."""
+        return self._cells(layer, self.pixels(layer))
+
+    def _cells(self, layer: Layer, pixels: Pixels) -> Pixels:
         assert layer.frames is not None
-        return cut(self.pixels(layer), layer.frames.columns, layer.frames.rows)[: layer.frames.count]
+        return cut(pixels, layer.frames.columns, layer.frames.rows)[: layer.frames.count]
 
     def _same_size(self, layer: Layer, width: int, height: int) -> None:
         if (width, height) == layer.strip:

@@ -96,9 +96,10 @@ def _derived() -> tuple[int, int]:
             shelf, at_hand = shelf_of(pictures, made), shelf_of(pictures, made, draft=True)
             for layer in made.layers:
                 with suppress(ClinamenError):
-                    used |= {shelf.key_of(layer), set_key(shelf.set_name(layer))}
-                    if not sets.has(shelf.set_name(layer)) and at_hand.is_ready(layer):
-                        shelf.opaque(layer)
+                    name = shelf.set_name(layer)
+                    used |= {shelf.key_of(layer), set_key(name)}
+                    if not sets.has(name) and at_hand.is_ready(layer):
+                        sets.keep(name, shelf.opaque(layer))
     return _unused("prepared", "*.png", used), _unused("sets", "*", used)
 
 

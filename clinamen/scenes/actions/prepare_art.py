@@ -103,7 +103,6 @@ def run(row: Preparation) -> None:
     try:
         layer = made.layer(row.layer)
         pixels = shelf.prepare(layer, _teller(row))
-        shelf.opaque(layer)
         for longest in SIZES:  # what the screen will ask for first
             reduced_prepared(f"{row.key}-done", longest, "", lambda: pixels)
     except Cancelled:

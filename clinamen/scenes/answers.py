@@ -161,26 +161,57 @@ def verdict(request: HttpRequest, desk: Desk) -> HttpResponse:
 
 
 Saved = tuple[str, Choice] | tuple[str, Choice, Scene]
+Ahead = tuple[
+    Callable[[], "revise.Ready | None"], str, Choice
+]  # how an edit is made ready, what it says, what is chosen then
 
 
 def saved(
-    request: HttpRequest, pk: Any, save: Callable[[], Saved], wrong: bool = False, closing: str = ""
+    request: HttpRequest,
+    pk: Any,
+    save: Callable[[], Saved],
+    wrong: bool = False,
+    closing: str = "",
+    ahead: Ahead | None = None,
 ) -> HttpResponse:
     """Save an edit and answer with what it makes, `closing` markup after it. `save` says what was done, what is chosen
     then and, where it knows, how the scene is now. What cannot be drawn is not saved: the answer is made before the edit is
-    committed."""
+    committed. Where the edit can be made ready `ahead`, it is drawn before the scene is locked, so that nobody waits for that."""
     try:
-        with transaction.atomic():
-            now: Scene | None = None
-            try:
-                says, choice, *more = save()
-                now = more[0] if more else None
-            except revise.Conflict as error:  # the refused version is kept aside, and that is to be committed
-                says, choice, wrong, closing = str(error), choice_of(request.POST), True, ""
-            answer = parts(request, desk_of(now or scene_of(request, pk), choice), says, wrong)
+        answer = _drawn_ahead(request, *ahead) if ahead else None
+        if answer is None:
+            with transaction.atomic():
+                now: Scene | None = None
+                try:
+                    says, choice, *more = save()
+                    now = more[0] if more else None
+                except revise.Conflict as error:  # the refused version is kept aside, and that is to be committed
+                    says, choice, wrong, closing = str(error), choice_of(request.POST), True, ""
+                answer = parts(request, desk_of(now or scene_of(request, pk), choice), says, wrong)
     except ClinamenError as error:
         return refused_edit(request, error)
     answer.content += closing.encode()
+    return answer
+
+
+class _ChangedSince(Exception):
+    """What an answer was drawn for does not hold any more."""
+
+
+def _drawn_ahead(
+    request: HttpRequest, make_ready: Callable[[], "revise.Ready | None"], says: str, choice: Choice
+) -> HttpResponse | None:
+    """The answer to an edit that is saved; None where it could not be made ready, or somebody changed the scene meanwhile."""
+    try:
+        with transaction.atomic():
+            ready = make_ready()
+            if ready is None:
+                return None
+            answer = parts(request, desk_of(ready.scene, choice), says)
+            if not revise.settle(ready):
+                raise _ChangedSince
+    except _ChangedSince:
+        return None
     return answer
 
 

@@ -312,16 +312,23 @@ def edit(request: HttpRequest, pk: Any, name: str) -> HttpResponse:
     except ClinamenError as error:
         return refused_edit(request, error)
 
+    control = "/".join([name, *(values.get(field, "") for field in ("layer", "channel", "driver", "target"))])
+    told = (scene, base_id(scene, values), edited, says, request.user, control if values.get("nudge") else "")
+
+    def make_ready() -> revise.Ready | None:
+        ready = revise.made_ready(*told)
+        if ready is not None:
+            learn(ready.revision, edited)
+        return ready
+
     def save() -> tuple[str, Choice, Scene]:
-        control = "/".join([name, *(values.get(field, "") for field in ("layer", "channel", "driver", "target"))])
-        nudged = control if values.get("nudge") else ""
-        done = revise.revise(scene, base_id(scene, values), edited, says, request.user, nudged)
+        done = revise.revise(*told)
         if not done.merged:
             learn(done.revision, edited)
-        told = f"{says}, merged with what another window changed" if done.merged else says
-        return told, choice, seen_again(scene, done.scene)
+        said = f"{says}, merged with what another window changed" if done.merged else says
+        return said, choice, seen_again(scene, done.scene)
 
-    return saved(request, pk, save)
+    return saved(request, pk, save, ahead=(make_ready, says, choice))
 
 
 @visitor

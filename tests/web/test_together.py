@@ -1,11 +1,16 @@
 """Several people on one scene: who may do what, whose change undo takes back, what is refused, said, copied and found again."""
 
 import re
+import threading
 
 import pytest
+from django.db import connection
 from django.test import Client
 from django.urls import URLPattern, URLResolver, get_resolver
 
+from clinamen.core import document
+from clinamen.core.edits import apply
+from clinamen.scenes import answers
 from clinamen.scenes.actions import copying, revise, thin
 from clinamen.scenes.models import Comment, Revision, Scene, Share
 from tests.faults.test_history import a_chain
@@ -230,12 +235,6 @@ def test_a_refused_edit_is_seen_beside_the_head_and_taken_over_in_parts(visitor,
 
 def test_two_edits_of_one_scene_at_once_both_stand(transactional_db, django_user_model) -> None:
     """Of one who waits for the other: his head is the other's."""
-    import threading
-
-    from django.db import connection
-
-    from clinamen.core import document
-
     owner = django_user_model.objects.create_user("cleo")
     scene = Scene.objects.create(owner=owner, title="T")
     layers = [
@@ -265,6 +264,42 @@ def test_two_edits_of_one_scene_at_once_both_stand(transactional_db, django_user
         thread.join()
     assert not wrong
     assert [layer.depth for layer in head(scene).layers] == [500, 501, 502, 503]
+
+
+@pytest.mark.parametrize("meets", [False, True], ids=["something else", "the same"])
+def test_a_scene_is_not_locked_while_an_answer_is_drawn_and_who_is_overtaken_is_merged(
+    transactional_db, visitor, shared, ben, monkeypatch, meets
+) -> None:
+    layer, drawn, wanted, before = "front" if meets else "back", [], [], head(shared)
+
+    def of_ben() -> None:
+        try:
+            scene = Scene.objects.get(pk=shared.pk)
+            made, _ = apply(document.parse(scene.head.document), "depth", {"layer": layer, "rate": "0.25"})
+            wanted.append(made.layer(layer).depth)
+            revise.revise(scene, scene.head_id, made, "Ben's", ben)
+        finally:
+            connection.close()
+
+    def overtaken(*told, **more):
+        drawn.append(1)
+        if len(drawn) == 1:
+            thread = threading.Thread(target=of_ben)
+            thread.start()
+            thread.join(20)
+            assert not thread.is_alive(), "Ben waits for the drawing"
+        return parts(*told, **more)
+
+    parts = answers.parts
+    monkeypatch.setattr(answers, "parts", overtaken)
+    answer = edit(visitor, shared, "depth", layer="front", rate="0.5").content.decode()
+    now = head(shared)
+    assert len(drawn) == 2 and now.layer(layer).depth == wanted[0] != before.layer(layer).depth
+    if meets:
+        assert "was not taken over" in answer and Revision.objects.filter(scene=shared, refused=True).count() == 1
+    else:
+        assert "merged with what another window changed" in answer
+        assert now.layer("front").depth not in (before.layer("front").depth, wanted[0])
 
 
 # --- comments, copies, the list, the past ------------------------------------------------------------------------------

@@ -2,11 +2,12 @@
 
 from collections.abc import Iterator
 from contextlib import suppress
+from copy import copy
 from dataclasses import dataclass
 from datetime import timedelta
 from typing import Any
 
-from django.db import transaction
+from django.db import connection, transaction
 from django.utils import timezone
 
 from clinamen.core import document
@@ -81,8 +82,11 @@ def revise(scene: Scene, base_id: int, new: Document, says: str, author: Any, co
 
 def locked(scene: Scene) -> Scene:
     """The scene as it is now, which nobody else changes until this transaction ends. Its head is asked for after that: one joined
-    to a row that was waited for would be that of before, and so none."""
-    return Scene.objects.select_for_update().get(pk=scene.pk)
+    to a row that was waited for would be that of before, and so none. BadEdit where it was deleted."""
+    found = Scene.objects.select_for_update().filter(pk=scene.pk).first()
+    if found is None:
+        raise BadEdit(f"{scene.title} was deleted meanwhile; its owner can take it back out of the bin")
+    return found
 
 
 def _valid(data: dict[str, Any] | None) -> dict[str, Any] | None:
@@ -116,6 +120,16 @@ def _append(
 ) -> Revision:
     if data == _said_by(head):
         return head
+    revision, joins = _after(scene, head, data, says, author, control)
+    revision.undoes = undoes
+    _stand(scene, head, revision, joins)
+    return revision
+
+
+def _after(
+    scene: Scene, head: Revision, data: dict[str, Any], says: str, author: Any, control: str
+) -> tuple[Revision, bool]:
+    """The revision, not saved yet, that follows a head, and whether it takes that one's place."""
     joins = (
         control != ""
         and head.control == control
@@ -125,18 +139,58 @@ def _append(
         and head.ahead_id is None
     )
     before, number = (head.parent_id, head.number) if joins else (head.pk, _next_number(scene))
-    parent_id = int(before or head.pk)
-    revision = Revision.objects.create(
-        scene=scene, parent_id=parent_id, number=number, document=data, author=author, says=says[:300], control=control,
-        undoes=undoes,
-    )  # fmt: skip
-    Revision.objects.filter(pk=parent_id).update(ahead=revision)
-    scene.head, scene.title = revision, data["title"]
+    return Revision(
+        scene=scene, parent_id=before, number=number, document=data, author=author, says=says[:300], control=control
+    ), joins  # fmt: skip
+
+
+def _stand(scene: Scene, head: Revision, revision: Revision, joins: bool) -> None:
+    """Save a revision in a scene that is locked, which stands at it from now on."""
+    assert revision.parent_id is not None
+    revision.save(force_insert=True)
+    Revision.objects.filter(pk=revision.parent_id).update(ahead=revision)
+    scene.head, scene.title = revision, revision.document["title"]
     scene.save(update_fields=["head", "title", "updated"])
     if joins:
         thin.take_out(head)
-    _tell(scene, revision, author, says)
-    return revision
+    _tell(scene, revision, revision.author, revision.says)
+
+
+@dataclass(frozen=True)
+class Ready:
+    """An edit made ready: its revision under the key it is to have, in the place of `head`, and the scene standing at it."""
+
+    scene: Scene
+    head: Revision
+    revision: Revision
+    joins: bool
+
+
+def made_ready(scene: Scene, base_id: int, new: Document, says: str, author: Any, control: str) -> Ready | None:
+    """What `revise` would save if nobody changes the scene meanwhile, so that the answer can be drawn before the scene is locked.
+    None where that is not all of it: it is to be merged, changes nothing, or asks the worker for something."""
+    head, data = scene.head, new.to_json()
+    if head is None or base_id != head.pk or data == _said_by(head):
+        return None
+    if any(layer.recipe for layer in (*new.layers, *document_of(head).layers)):
+        return None
+    revision, joins = _after(scene, head, data, says, author, control)
+    with connection.cursor() as cursor:
+        cursor.execute("SELECT nextval(pg_get_serial_sequence(%s, 'id'))", [Revision._meta.db_table])
+        revision.pk = cursor.fetchone()[0]
+    after = copy(scene)
+    after.head, after.title = revision, new.title
+    return Ready(after, head, revision, joins)
+
+
+def settle(ready: Ready) -> bool:
+    """Save what was made ready. False where the scene was changed since, and nothing is saved."""
+    with transaction.atomic(savepoint=False):
+        now = locked(ready.scene)
+        if (now.head_id, now.updated) != (ready.head.pk, ready.scene.updated):
+            return False
+        _stand(ready.scene, ready.head, ready.revision, ready.joins)
+    return True
 
 
 def take_up(scene: Scene, kept_id: int, author: Any) -> Revision:

@@ -8,7 +8,7 @@ import zlib
 import numpy as np
 import pytest
 import tifffile
-from PIL import Image
+from PIL import Image, PngImagePlugin
 
 from clinamen.core.errors import BadArt, BadEdit
 from clinamen.core.exchange.again import Arriving, assigned, match, replaced
@@ -17,7 +17,7 @@ from clinamen.core.exchange.names import name_from_file
 from clinamen.core.exchange.placing import place_of
 from clinamen.core.exchange.stack import Arrival, canvas_of, fitting_scale, layers_from, too_small
 from clinamen.core.motion.states import State
-from clinamen.core.pictures import lettering
+from clinamen.core.pictures import decoding, lettering
 from clinamen.core.pictures import vector as svg
 from clinamen.core.pictures.encoding import encode_png
 from clinamen.core.pictures.reading import decode, inspect
@@ -109,6 +109,32 @@ def test_exif_says_which_way_is_up() -> None:
     data = saved(Image.fromarray(art), "JPEG", quality=98, exif=exif)
     assert (inspect(data, "a").width, inspect(data, "a").height) == (40, 60)
     assert psnr(decode(data, "a")[..., :3], np.rot90(art, -1)) > 30
+
+
+@pytest.mark.parametrize("behind", [False, True])
+@pytest.mark.parametrize("said", ["EXIF", "XMP"])
+def test_a_png_says_it_too_before_its_pixels_or_behind_them(said: str, behind: bool) -> None:
+    """PNG Third Edition: eXIf may stand anywhere between head and end, iTXt too."""
+    art, more = noise(60, 40, 3)[..., :3], PngImagePlugin.PngInfo()
+    if said == "EXIF":
+        exif = Image.Exif()
+        exif[0x0112] = 6
+        data = saved(Image.fromarray(art), "PNG", exif=exif)
+    else:
+        more.add_itxt("XML:com.adobe.xmp", '<x:xmpmeta><rdf:Description tiff:Orientation="6"/></x:xmpmeta>')
+        data = saved(Image.fromarray(art), "PNG", pnginfo=more)
+    if behind:
+        at = next(data.index(kind) for kind in (b"eXIf", b"iTXt") if kind in data) - 4
+        length = 12 + int.from_bytes(data[at : at + 4], "big")
+        data = data[:at] + data[at + length : -12] + data[at : at + length] + data[-12:]
+    assert (inspect(data, "a").width, inspect(data, "a").height) == (40, 60)
+    assert (decode(data, "a")[..., :3] == np.rot90(art, -1)).all()
+
+
+def test_the_head_of_a_png_that_says_nothing_of_it_is_known_without_its_pixels(monkeypatch) -> None:
+    data = saved(Image.fromarray(noise(60, 40, 3)), "PNG")
+    monkeypatch.setattr(PngImagePlugin.PngImageFile, "load", lambda self: pytest.fail("all of it was unpacked"))
+    assert decoding.head_of(data, "a").width == 60
 
 
 def test_each_page_of_a_tiff_is_a_layer_also_deep_and_floating_ones() -> None:

@@ -5,6 +5,7 @@ Any bit depth, palette, grey and CMYK; embedded colour profiles are converted; E
 """
 
 import io
+from contextlib import suppress
 
 import numpy as np
 from PIL import Image, ImageCms, ImageOps
@@ -18,29 +19,34 @@ from clinamen.core.pictures.limits import FORMATS, KNOWN, VECTOR, check_size, is
 Image.MAX_IMAGE_PIXELS = None  # the limit names the file and the size; Pillow's own would not
 _SRGB = ImageCms.createProfile("sRGB")
 ORIENTATION = 0x0112
+PNG_TURNS = (b"eXIf", b"Raw profile type", b"XML:com.adobe.xmp")  # what a PNG that is to be turned has somewhere
 
 
 def head_of(data: bytes, name: str) -> Head:
     """Head of a picture file; BadArt names the file and what is wrong with it."""
     if is_vector(data):
         return Head(*vector.size(data, name), VECTOR, True)
+    with _opened(data, name) as image:
+        return Head(*upright_size(image, data), image.format or "", _has_alpha(image))
+
+
+def _opened(data: bytes, name: str) -> Image.Image:
+    """A raster picture of which nothing is unpacked yet; one that is too large is refused before anything is."""
     try:
-        with Image.open(io.BytesIO(data), formats=FORMATS) as image:
-            size, kind, alpha = image.size, image.format or "", _has_alpha(image)
-            check_size(*size, name)  # before anything of the file is unpacked: reading EXIF may decode all of it
-            return Head(*upright_size(image), kind, alpha)
-    except BadArt:
-        raise
+        image = Image.open(io.BytesIO(data), formats=FORMATS)
     except Exception:
         raise BadArt(f"{name}: is not a {KNOWN} picture that can be read; save it as PNG and try again") from None
+    check_size(*image.size, name)
+    return image
 
 
-def upright_size(image: Image.Image) -> tuple[int, int]:
-    """Size after the turn that EXIF asks for."""
-    try:
-        turned = image.getexif().get(0x0112, 1) in (5, 6, 7, 8)
-    except Exception:  # reading it may need the whole file; that it is cut short is said when it is decoded
-        turned = False
+def upright_size(image: Image.Image, data: bytes) -> tuple[int, int]:
+    """Size of the picture of a file after the turn that EXIF asks for."""
+    turned = False
+    # what says it may stand behind a PNG's pixels, so all of them are unpacked to look for it: only where it can be there
+    if image.format != "PNG" or any(mark in data for mark in PNG_TURNS):
+        with suppress(Exception):  # reading it may need the whole file; that it is cut short is said when it is decoded
+            turned = image.getexif().get(ORIENTATION, 1) in (5, 6, 7, 8)
     return (image.height, image.width) if turned else (image.width, image.height)
 
 
@@ -50,17 +56,14 @@ def _has_alpha(image: Image.Image) -> bool:
 
 def decoded(data: bytes, name: str, zoom: float = 1.0) -> Pixels:
     """Pixels [h, w, 4] of a picture file; `zoom` enlarges a vector picture."""
-    head = head_of(data, name)
-    if head.format == VECTOR:
-        return vector.draw(data, name, head.width, head.height, zoom)
-    try:
-        with Image.open(io.BytesIO(data), formats=FORMATS) as image:
+    if is_vector(data):
+        return vector.draw(data, name, *vector.size(data, name), zoom)
+    with _opened(data, name) as image:
+        try:
             image.load()
             return to_srgb(ImageOps.exif_transpose(image))
-    except BadArt:
-        raise
-    except Exception:
-        raise BadArt(f"{name}: is damaged or cut short; export it again") from None
+        except Exception:
+            raise BadArt(f"{name}: is damaged or cut short; export it again") from None
 
 
 def to_srgb(image: Image.Image) -> Pixels:

@@ -37,13 +37,20 @@ document.addEventListener('change', (event) => {
   const files = [...event.target.files];
   chosen.textContent = files.length === 1 ? files[0].name : `${files.length} files chosen`;
 });
-document.addEventListener('htmx:xhr:progress', (event) => {
+// How much of an upload is sent; from then on the server reads it, and nobody knows how long.
+function shown(form, share) {
   /** @type {HTMLProgressElement | null} */
-  const bar = /** @type {any} */ (event.target).querySelector?.('progress');
-  if (!bar || !event.detail.lengthComputable) return;
-  bar.hidden = false;
-  bar.value = 100 * event.detail.loaded / event.detail.total;
+  const bar = form.querySelector?.('progress[data-sending]');
+  if (!bar) return;
+  bar.hidden = share === null;
+  form.querySelector('[data-sent]').hidden = share !== 1;
+  if (share === 1) bar.removeAttribute('value');
+  else bar.value = 100 * (share ?? 0);
+}
+document.addEventListener('htmx:xhr:progress', (event) => {
+  if (event.detail.lengthComputable) shown(/** @type {any} */ (event.target), event.detail.loaded / event.detail.total);
 });
+document.addEventListener('htmx:afterRequest', (event) => shown(/** @type {any} */ (event.target), null));
 
 // What went wrong is said where toasts stand. What was entered stays on the page; what was sent and changes something can be sent again.
 const CHANGES = ['post', 'put', 'patch', 'delete'];

@@ -8,6 +8,7 @@ from playwright.sync_api import expect
 from clinamen.core.air import kept_share
 from clinamen.core.motion.states import State
 from clinamen.core.stage import stage_at
+from tests.browser.conftest import hold_the_first
 from tests.browser.test_motion import drag, middle
 from tests.browser.test_whole_job import head, make_scene
 from tests.conftest import until
@@ -86,7 +87,17 @@ def test_a_look_is_set_by_slider_number_and_curve(room) -> None:
     expect(page.locator(".tone-point")).to_have_count(3)
     drag(page, middle(page, ".tone-point", 1), (0, -30))
     said(page, "curve changed")
-    assert head().layer(layer).look[1].points[1].y > 0.6
+    before = head().layer(layer).look[1].points[1].y
+    assert before > 0.6
+    held = hold_the_first(page, "**/edit/look-set/")
+    page.locator(".tone-point").nth(1).focus()
+    with page.expect_request("**/edit/look-set/"):
+        page.keyboard.press("ArrowDown")
+    for _ in range(2):
+        page.keyboard.press("ArrowDown")
+    held[0].continue_()
+    expect(page.locator(".tone-point").nth(1)).to_have_attribute("aria-valuenow", f"{before - 0.03:.3f}")
+    expect(page.locator(".tone-point").nth(1)).to_be_focused()
     page.uncheck("#look-own-0-on")
     said(page, "saturation changed")
     assert [step.on for step in head().layer(layer).look] == [False, True]

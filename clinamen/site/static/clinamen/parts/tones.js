@@ -11,10 +11,18 @@ export function make(parent, name, attributes) {
 }
 const tonesOf = (svg) => svg.dataset.tones.split(' ').map((pair) => { const [x, y] = pair.split(',').map(Number); return {x, y}; });
 export function drawCurves() {
-  for (const svg of document.querySelectorAll('.tone-curve')) if (curve?.id !== svg.id) drawCurve(svg, tonesOf(svg));
+  for (const svg of document.querySelectorAll('.tone-curve')) if (curve?.id !== svg.id && svg.dataset.drawn !== svg.dataset.tones) drawCurve(svg, tonesOf(svg));
+  // An answer takes the points away, and the keys with them.
+  if (!held || document.activeElement !== document.body) return;
+  const point = document.getElementById(held) ?? document.querySelector(`#${CSS.escape(held.slice(0, held.lastIndexOf('-')))} .tone-point:last-child`);
+  /** @type {SVGElement | null} */ (point)?.focus({preventScroll: true});
 }
+/** The point that has the keys. */
+let held = '';
+document.addEventListener('focusin', (event) => { held = event.target.matches('.tone-point') ? event.target.id : ''; });
 function drawCurve(svg, points) {
   svg.replaceChildren();
+  svg.dataset.drawn = points.map(({x, y}) => `${x},${y}`).join(' ');
   make(svg, 'rect', {class: 'tone-box', x: 0, y: 0, width: 100, height: 100});
   make(svg, 'path', {class: 'tone-even', d: 'M0 100L100 0'});
   make(svg, 'polyline', {class: 'tone-line', points: points.map(({x, y}) => `${100 * x},${100 - 100 * y}`).join(' ')});
@@ -70,13 +78,16 @@ document.addEventListener('pointerup', keepCurve);
 document.addEventListener('keydown', (event) => {
   const svg = event.target.closest?.('.tone-curve');
   if (!svg || event.target.dataset.point === undefined) return;
-  const points = tonesOf(svg), number = +event.target.dataset.point, by = event.shiftKey ? 0.1 : 0.01;
+  const number = +event.target.dataset.point, by = event.shiftKey ? 0.1 : 0.01;
   const way = {ArrowLeft: [-by, 0], ArrowRight: [by, 0], ArrowUp: [0, by], ArrowDown: [0, -by]}[event.key];
-  if (way) points[number] = {x: between(points, number, points[number].x + way[0]), y: Math.max(0, Math.min(1, points[number].y + way[1]))};
-  else if (event.key === 'Delete' && points.length > 2) points.splice(number, 1);
-  else return;
+  if (!way && event.key !== 'Delete') return;
   event.preventDefault();
-  curve = {id: svg.id, points, number};
-  keepCurve();
+  const values = () => {
+    const now = document.getElementById(svg.id) ?? svg, points = tonesOf(now), point = points[number];
+    if (point && way) points[number] = {x: between(points, number, point.x + way[0]), y: Math.max(0, Math.min(1, point.y + way[1]))};
+    else if (point && points.length > 2) points.splice(number, 1);
+    return curveEdit(now, points);
+  };
+  edit(values()[0], () => values()[1]);
 });
 drawCurves();

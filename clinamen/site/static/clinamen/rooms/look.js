@@ -96,6 +96,7 @@ function reopen() {
   for (const id of open) { document.getElementById(id)?.setAttribute('open', ''); }
   drawCurves();
 }
+document.addEventListener('htmx:oobAfterSwap', reopen);  // at once: a key that is pressed before is nobody's
 document.addEventListener('htmx:afterSettle', reopen);
 document.addEventListener('click', (event) => {
   const button = event.target.closest?.('[hx-post$="/look-add/"]');

@@ -57,7 +57,8 @@ function drawHere() {
 document.addEventListener('driven', drawHere);
 document.addEventListener('htmx:afterSettle', markSoon);
 document.addEventListener('htmx:oobAfterSwap', (event) => { if (['choice', 'drawing'].includes(event.detail.target?.id)) markSoon(); });
-const knotEdit = (name, values = {}) => edit(name, {knots: chosen().join(';'), ...values}).then(() => { mine = null; mark(); });
+/** @param {string} name @param {Record<string, unknown>} [values] @param {() => string[]} [which] the knots' names when its turn comes */
+const knotEdit = (name, values = {}, which = chosen) => edit(name, () => ({knots: which().join(';'), ...values})).then(() => { mine = null; mark(); });
 
 // --- the hand -----------------------------------------------------------------------------------------------------------
 /** What is under way: moving knots, bending an easing, a band round knots, or the driver. @type {any} */
@@ -229,16 +230,18 @@ function threadKey(thread, event) {
   return true;
 }
 function knotKey(knot, event) {
-  const box = drawing().dataset, mineOnly = () => (chosen().includes(knot.dataset.knot) ? chosen() : [knot.dataset.knot]);
+  const box = drawing().dataset, name = knot.dataset.knot;
+  // Where a press before this one has moved it, it has another name, and the answer has chosen it.
+  const mineOnly = () => (chosen().includes(name) || !knotNamed(name) ? chosen() : [name]);
   const holder = knot.closest('.thread, .thread-curve'), knots = knotsIn(holder.id), command = event.ctrlKey || event.metaKey;
   const way = {ArrowLeft: -1, ArrowRight: 1}[event.key], up = {ArrowUp: 1, ArrowDown: -1}[event.key], by = event.shiftKey ? 10 : 1;
-  if (command && way) keeping(knotEdit('move-knots', {knots: mineOnly().join(';'), by: way * by * box.step, nudge: 1}));
-  else if (command && up) keeping(knotEdit('move-knots', {knots: mineOnly().join(';'), by: 0, lift: up * by * (box.lift ?? 1), nudge: 1}));
+  if (command && way) keeping(knotEdit('move-knots', {by: way * by * box.step, nudge: 1}, mineOnly));
+  else if (command && up) keeping(knotEdit('move-knots', {by: 0, lift: up * by * (box.lift ?? 1), nudge: 1}, mineOnly));
   else if (way) knots[knots.indexOf(knot) + way]?.focus();
   else if (up) { if (holder.matches('.thread')) threadKey(holder, event); } else if (event.key === 'Enter' || event.key === ' ') {
-    const names = chosen(), name = knot.dataset.knot;
+    const names = chosen();
     keeping(choose(names.includes(name) ? names.filter((each) => each !== name) : [...(event.shiftKey ? names : []), name], {open_thread: threadOf(name)}));
-  } else if (['Delete', 'Backspace'].includes(event.key)) keeping(knotEdit('remove-knots', {knots: mineOnly().join(';')}));
+  } else if (['Delete', 'Backspace'].includes(event.key)) keeping(knotEdit('remove-knots', {}, mineOnly));
   else if (command && event.key === 'c') copy();
   else if (command && event.key === 'x') { copy(); keeping(knotEdit('remove-knots')); } else if (command && event.key === 'v') keeping(paste());
   else if (command && event.key === 'a') keeping(DOES.all());

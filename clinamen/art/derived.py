@@ -55,7 +55,7 @@ class KeptSets:
     def keep(self, name: str, made: OpaqueSet) -> None:
         key = set_key(name)
         with suppress(OSError):  # where there is no room for it, it is worked out again
-            _write(_set(key), sealed(key, made))
+            _write(_set(key), sealed(key, made, level=0))
 
 
 def set_key(name: str) -> str:

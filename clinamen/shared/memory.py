@@ -126,9 +126,9 @@ def _signature(name: str, data: bytes) -> bytes:
     return hmac.new(settings.SECRET_KEY.encode(), name.encode() + b"\0" + data, hashlib.sha256).digest()
 
 
-def sealed(name: str, value: object) -> bytes:
-    """A value as bytes that only this application can have written, under a name."""
-    data = zlib.compress(pickle.dumps(value, protocol=5), 1)
+def sealed(name: str, value: object, level: int = 1) -> bytes:
+    """A value as bytes that only this application can have written, under a name; compressed so much, 0 where it is already."""
+    data = zlib.compress(pickle.dumps(value, protocol=5), level)
     return _signature(name, data) + data
 
 

@@ -5,7 +5,9 @@ signed, in art pixels: positive outside the set, negative inside. They come from
 other: the largest rectangle inside the set, exact at any distance, and a distance field of the real alpha.
 """
 
+import zlib
 from dataclasses import dataclass
+from typing import Any
 
 import cv2
 import numpy as np
@@ -49,7 +51,43 @@ class OpaqueSet:
 
     @property
     def full(self) -> bool:
-        return self.rect is not None and self.field is None
+        return self.rect == _whole(self.width, self.height)
+
+    @property
+    def nbytes(self) -> int:
+        """Bytes that its arrays take where they are asked for."""
+        if self.full:
+            return 0
+        field = 0 if self.empty else 2 * -(-self.width // self.pool) * -(-self.height // self.pool)
+        return self.width * self.height + field + (self.shown.nbytes if self.shown else 0)
+
+    def __getstate__(self) -> dict[str, Any]:
+        """As it is kept: its arrays packed, since a page asks for the sets of all layers and looks into few."""
+        state = {**self.__dict__, "area": self.area}
+        packed = state.setdefault("_packed", {})
+        if (mask := state.get("mask")) is not None:
+            packed["mask"] = mask.shape, zlib.compress(np.packbits(mask).tobytes(), 1)
+            del state["mask"]
+        if (field := state.get("field")) is not None:
+            packed["field"] = field.shape, zlib.compress(field.tobytes(), 1)
+            del state["field"]
+        return state
+
+    def __setstate__(self, state: dict[str, Any]) -> None:
+        self.__dict__.update(state)
+
+    def __getattr__(self, name: str) -> Any:
+        """An array that is packed yet."""
+        if name not in self.__dict__.get("_packed", {}):
+            raise AttributeError(name)
+        shape, packed = self.__dict__["_packed"][name]
+        data = np.frombuffer(zlib.decompress(packed), np.uint8)
+        if name == "mask":
+            array = np.unpackbits(data, count=shape[0] * shape[1]).reshape(shape)
+        else:
+            array = data.view(np.int16).reshape(shape)
+        self.__dict__[name] = array
+        return array
 
     @cached_property
     def area(self) -> float:
@@ -112,8 +150,7 @@ def _rect_distance(rect: Rect, a: Interval, b: Interval, art: OpaqueSet, repeat_
 def opaque_set(alpha: NDArray[np.uint8] | None, width: int, height: int) -> OpaqueSet:
     """The opaque set of a picture whose alpha is [height, width] uint8; None: opaque throughout."""
     if alpha is None or int(alpha.min()) >= OPAQUE:
-        whole = (-width / 2, -height / 2, width / 2, height / 2)
-        return OpaqueSet(width, height, whole, None, 1, None, whole_borders(width, height))
+        return OpaqueSet(width, height, _whole(width, height), None, 1, None, whole_borders(width, height))
     borders = _borders(alpha)
     mask = (alpha >= OPAQUE).astype(np.uint8)
     if not mask.any():
@@ -124,6 +161,10 @@ def opaque_set(alpha: NDArray[np.uint8] | None, width: int, height: int) -> Opaq
     rect = (x0 - width / 2, y0 - height / 2, x1 - width / 2, y1 - height / 2)
     rect = rect if x1 > x0 else (0.0, 0.0, 0.0, 0.0)
     return OpaqueSet(width, height, rect, _field(pooled, pool), pool, mask, borders)
+
+
+def _whole(width: int, height: int) -> Rect:
+    return (-width / 2, -height / 2, width / 2, height / 2)
 
 
 def whole_borders(width: int, height: int) -> dict[str, tuple[float, float]]:

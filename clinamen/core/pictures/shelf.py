@@ -43,13 +43,9 @@ def set_name(key: object) -> str:
     return repr(key)
 
 
-def _set_bytes(opaque: OpaqueSet) -> int:
-    return sum(array.nbytes for array in (opaque.mask, opaque.field) if array is not None) + 1000
-
-
 _pixels: Bounded[Pixels] = Bounded(PIXEL_BYTES, lambda pixels: pixels.nbytes)
 _worded: Bounded[bool] = Bounded(20_000, lambda worded: 1)
-_sets: Bounded[OpaqueSet] = Bounded(SET_BYTES, _set_bytes)
+_sets: Bounded[OpaqueSet] = Bounded(SET_BYTES, lambda opaque: opaque.nbytes + 1000)
 
 
 class Keeper(Protocol):

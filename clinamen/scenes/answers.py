@@ -9,6 +9,7 @@ from django.db import transaction
 from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import render
 from django.template.loader import render_to_string
+from django_htmx.http import reswap
 
 from clinamen.core.errors import ClinamenError
 from clinamen.core.exchange.actors import ACCEPTED as ACTOR_FILES
@@ -222,8 +223,8 @@ def preparing(request: HttpRequest, desk: Desk) -> HttpResponse:
 
 
 def refused_edit(request: HttpRequest, error: Exception) -> HttpResponse:
-    """Why an edit was not made; nothing else is redrawn, so that what was typed stays."""
-    return render(request, "scenes/toast.html", {"toast": str(error), "wrong": True})
+    """Why an edit was not made; nothing else is redrawn, wherever the answer was to go, so that what was typed stays."""
+    return reswap(render(request, "scenes/toast.html", {"toast": str(error), "wrong": True}), "none")
 
 
 def base_of(scene: Scene, values: dict[str, str]) -> Revision:

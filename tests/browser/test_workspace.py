@@ -259,6 +259,10 @@ def test_a_refused_file_and_a_wrong_number_cost_nothing(listed, tmp_path) -> Non
     page.fill("#width", "wide")
     page.click("text=Make the scene")
     expect(page.locator("#refused")).to_contain_text("width: 'wide' is not a number")
+    page.fill("#title", "a\0b")
+    page.click("text=Make the scene")
+    expect(page.locator("#toast")).to_contain_text("title: holds a NUL character")
+    page.fill("#title", "Hill")
     page.fill("#width", "64")
     held = hold_the_first(page, "**/scenes/new/")
     with page.expect_request("**/scenes/new/"):

@@ -19,6 +19,7 @@ from clinamen.scenes.models import Scene
 from clinamen.scenes.rooms import Choice, Desk, desk_of
 
 LIST_WIDTH, MOMENT_WIDTH = 480, 420
+UNDRAWN = ("title", "description", "accepted")  # of a document, so that copies and renamed scenes share their pictures
 
 
 def scene_picture(scene: Scene) -> bytes:
@@ -46,7 +47,8 @@ def _marked(desk: Desk, finding: Finding) -> Pixels:
 
 def _kept(desk: Desk, what: object, make: Callable[[], Pixels]) -> bytes:
     ready = [desk.shelf.is_ready(layer) for layer in desk.document.layers]
-    content = [desk.document.to_json(), {f: p.sha256 for f, p in desk.pictures.items()}, ready, what]
+    drawn = {name: value for name, value in desk.document.to_json().items() if name not in UNDRAWN}
+    content = [drawn, {f: p.sha256 for f, p in desk.pictures.items()}, ready, what]
     name = hashlib.sha256(json.dumps(content, sort_keys=True).encode()).hexdigest()
     path = Path(settings.VAR) / "pictures" / name[:2] / f"{name}.webp"
     if not path.exists():

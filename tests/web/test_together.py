@@ -10,7 +10,7 @@ from django.urls import URLPattern, URLResolver, get_resolver
 
 from clinamen.core import document
 from clinamen.core.edits import apply
-from clinamen.scenes import answers
+from clinamen.scenes import answers, pictures
 from clinamen.scenes.actions import copying, revise, thin
 from clinamen.scenes.models import Comment, Revision, Scene, Share
 from tests.faults.test_history import a_chain
@@ -334,6 +334,14 @@ def test_a_duplicate_stands_alone(visitor, made, other, ben) -> None:
     visitor.post(address(made, "delete/"))
     page = other.get(address(copy))
     assert page.status_code == 200 and other.get(address(copy, "picture.webp")).status_code == 200
+
+
+def test_a_copy_has_the_picture_that_was_drawn_of_the_first(visitor, made, monkeypatch) -> None:
+    first = visitor.get(address(made, "picture.webp")).content
+    visitor.post(address(made, "duplicate/"))
+    copy = Scene.objects.exclude(pk=made.pk).get()
+    monkeypatch.setattr(pictures, "drawn_at", lambda *_: pytest.fail("the same is drawn once more"))
+    assert visitor.get(address(copy, "picture.webp")).content == first
 
 
 def test_a_template_starts_new_scenes(visitor, made) -> None:

@@ -162,9 +162,8 @@ def verdict(request: HttpRequest, desk: Desk) -> HttpResponse:
 
 
 Saved = tuple[str, Choice] | tuple[str, Choice, Scene]
-Ahead = tuple[
-    Callable[[], "revise.Ready | None"], str, Choice
-]  # how an edit is made ready, what it says, what is chosen then
+# how an edit is made ready, what it says, what is chosen then
+Ahead = tuple[Callable[[], "revise.Ready | None"], str, Choice]
 
 
 def saved(

@@ -12,6 +12,7 @@ line of events they hear what the others changed, and ask for that when the word
 import argparse
 import http.client
 import json
+import os
 import queue
 import random
 import re
@@ -270,10 +271,11 @@ def main() -> None:
             editor.start()
             time.sleep(0.2)
         measured.all_open.wait()
-        before = _ticks()
+        before, own, begun = _ticks(), time.process_time(), time.monotonic()
         for editor in editors:
             editor.join()
         stolen, all_time = (after - at for after, at in zip(_ticks(), before, strict=True))
+        own, took = time.process_time() - own, (time.monotonic() - begun) * (os.cpu_count() or 1)
         log = (app.var / "log/web.log").read_text().splitlines()
         said = [line for line in log if "ERROR" in line or "WARNING" in line]
     print(
@@ -285,7 +287,8 @@ def main() -> None:
             continue
         told = ", ".join(f"p{p} {np.percentile(values, p):.0f} ms" for p in (50, 95, 99))
         print(f"  {name}: {len(values)}, {told}")
-    print(f"  other machines on the same processors took {100 * stolen / all_time:.0f} % of them meanwhile")
+    print(f"  other machines on the same processors took {100 * stolen / all_time:.0f} % of them meanwhile, "
+          f"the fifty themselves {100 * own / took:.0f} %")  # fmt: skip
     print(f"  failed: {len(measured.failed)} {sorted(set(measured.failed))[:5]}")
     for line in said[-3:]:
         print(f"  the server said: {line[:120]} … {line[-300:]}")

@@ -11,6 +11,7 @@ from django.urls import URLPattern, URLResolver, get_resolver
 from clinamen.core import document
 from clinamen.core.edits import apply
 from clinamen.scenes import answers, pictures
+from clinamen.scenes import views as scene_views
 from clinamen.scenes.actions import copying, revise, thin
 from clinamen.scenes.models import Comment, Revision, Scene, Share
 from tests.faults.test_history import a_chain
@@ -300,6 +301,19 @@ def test_a_scene_is_not_locked_while_an_answer_is_drawn_and_who_is_overtaken_is_
     else:
         assert "merged with what another window changed" in answer
         assert now.layer("front").depth not in (before.layer("front").depth, wanted[0])
+
+
+def test_an_edit_of_a_scene_that_was_just_deleted_is_refused_in_a_sentence(visitor, shared, other, monkeypatch) -> None:
+    scene_of = scene_views.scene_of
+
+    def and_deleted(request, pk, **how):
+        scene = scene_of(request, pk, **how)
+        visitor.post(address(shared, "delete/"))
+        return scene
+
+    monkeypatch.setattr(scene_views, "scene_of", and_deleted)
+    answer = edit(other, shared, "depth", layer="front", rate="0.5")
+    assert answer.status_code == 200 and "Three was deleted meanwhile" in answer.content.decode()
 
 
 # --- comments, copies, the list, the past ------------------------------------------------------------------------------

@@ -24,7 +24,8 @@ class PreparedArt:
     """Prepared pictures by key: shared by web servers and workers."""
 
     def has(self, key: str) -> bool:
-        return _has(_prepared(key))
+        name = _prepared(key)
+        return _beside(name).exists() or (files.folder() is None and files.size(name) is not None)
 
     def load(self, key: str) -> Pixels | None:
         try:
@@ -38,9 +39,6 @@ class PreparedArt:
 
 class KeptSets:
     """Opaque sets by what names them: what one process worked out no other works out again."""
-
-    def has(self, name: str) -> bool:
-        return _has(_set(set_key(name)))
 
     def get(self, name: str, make: Callable[[], OpaqueSet]) -> OpaqueSet:
         key = set_key(name)
@@ -73,10 +71,6 @@ def _set(key: str) -> str:
 
 def _beside(name: str) -> Path:
     return Path(settings.VAR) / name
-
-
-def _has(name: str) -> bool:
-    return _beside(name).exists() or (files.folder() is None and files.size(name) is not None)
 
 
 def _read(name: str) -> bytes:

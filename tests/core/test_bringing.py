@@ -114,7 +114,7 @@ def test_exif_says_which_way_is_up() -> None:
 @pytest.mark.parametrize("behind", [False, True])
 @pytest.mark.parametrize("said", ["EXIF", "XMP"])
 def test_a_png_says_it_too_before_its_pixels_or_behind_them(said: str, behind: bool) -> None:
-    """PNG Third Edition: eXIf may stand anywhere between head and end, iTXt too."""
+    """PNG Third Edition: eXIf may stand anywhere between head and end, iTXt too; the keyword of the latter is ISO 16684-1's."""
     art, more = noise(60, 40, 3)[..., :3], PngImagePlugin.PngInfo()
     if said == "EXIF":
         exif = Image.Exif()

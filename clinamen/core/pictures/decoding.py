@@ -19,7 +19,11 @@ from clinamen.core.pictures.limits import FORMATS, KNOWN, VECTOR, check_size, is
 Image.MAX_IMAGE_PIXELS = None  # the limit names the file and the size; Pillow's own would not
 _SRGB = ImageCms.createProfile("sRGB")
 ORIENTATION = 0x0112
-PNG_TURNS = (b"eXIf", b"Raw profile type", b"XML:com.adobe.xmp")  # what a PNG that is to be turned has somewhere
+PNG_TURNS = (
+    b"eXIf",
+    b"Raw profile type",
+    b"XML:com.",
+)  # what a PNG that is to be turned has somewhere: EXIF, or XMP's keyword
 
 
 def head_of(data: bytes, name: str) -> Head:

@@ -87,7 +87,9 @@ def _derived() -> tuple[int, int]:
     """Prepared art and opaque sets whose key no scene's head asks for; what an older version asks for again is made anew. Sets
     that heads ask for and nobody has (after a restore, or where they are worked out otherwise now) are worked out here."""
     used: set[str] = set()
-    sets = KeptSets()
+    kept = {path.name for path in (Path(settings.VAR) / "sets").glob("*/*")}
+    if files.folder() is None:
+        kept |= {PurePosixPath(name).name for name, *_ in files.inside("sets")}
     for scene in Scene.every.select_related("head").iterator():
         if scene.head is None:
             continue
@@ -98,8 +100,8 @@ def _derived() -> tuple[int, int]:
                 with suppress(ClinamenError):
                     name = shelf.set_name(layer)
                     used |= {shelf.key_of(layer), set_key(name)}
-                    if not sets.has(name) and at_hand.is_ready(layer):
-                        sets.keep(name, shelf.opaque(layer))
+                    if set_key(name) not in kept and at_hand.is_ready(layer):
+                        KeptSets().keep(name, shelf.opaque(layer))
     return _unused("prepared", "*.png", used), _unused("sets", "*", used)
 
 

@@ -184,12 +184,12 @@ def made_ready(scene: Scene, base_id: int, new: Document, says: str, author: Any
 
 
 def settle(ready: Ready) -> bool:
-    """Save what was made ready. False where the scene was changed since, and nothing is saved."""
-    with transaction.atomic(savepoint=False):
-        now = locked(ready.scene)
-        if (now.head_id, now.updated) != (ready.head.pk, ready.scene.updated):
-            return False
-        _stand(ready.scene, ready.head, ready.revision, ready.joins)
+    """Save what was made ready, within the transaction that it was made ready in. False where the scene was changed since, and
+    nothing is saved."""
+    now = locked(ready.scene)
+    if (now.head_id, now.updated) != (ready.head.pk, ready.scene.updated):
+        return False
+    _stand(ready.scene, ready.head, ready.revision, ready.joins)
     return True
 
 
@@ -230,11 +230,21 @@ def undo(scene: Scene, author: Any) -> Revision:
         if own is None:
             raise BadEdit(_nothing(scene, author, "undo"))
         assert own.parent is not None
-        # in a scene that others edit the next one's change would end the way ahead, and redo with it
-        others = scene.shares.filter(may=Share.May.EDIT).exists()
-        if own.pk == scene.head_id and not (others and _valid(own.parent.document)):
+        if own.pk == scene.head_id and not (_others_edit(scene) and _readable(own.parent)):
             return _moved(scene, own.parent, author, f"Undo: {own.says}")
         return _turned(scene, own, f"{TOOK_BACK}{own.says}", author)
+
+
+def _others_edit(scene: Scene) -> bool:
+    """Whether the next one's change may end the way ahead, and redo with it."""
+    return scene.shares.filter(may=Share.May.EDIT).exists()
+
+
+def _readable(revision: Revision) -> bool:
+    with suppress(BadDocument):
+        document_of(revision)
+        return True
+    return False
 
 
 def redo(scene: Scene, author: Any) -> Revision:

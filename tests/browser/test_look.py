@@ -153,7 +153,8 @@ def test_where_the_browser_is_slow_the_server_draws_the_view_while_a_slider_move
     until(page, "document.querySelector('.surround.glancing #glance')?.src.startsWith('data:image/jpeg')")
     until(page, "document.querySelector('#glance').naturalWidth === 320")  # the hand rests: the whole view
     until(page, "!document.querySelector('.surround.glancing')")  # it is away: the view itself wears it now
-    assert page.locator("#view-filters filter").count() == len(before.layers) and head() == before
+    expect(page.locator("#view-filters filter")).to_have_count(len(before.layers))
+    assert head() == before
     with page.expect_response(lambda answer: "/seen/" in answer.url):
         slider.evaluate("(field) => field.dispatchEvent(new Event('change', {bubbles: true}))")
     said(page, "Light changed")

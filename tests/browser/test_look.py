@@ -153,16 +153,42 @@ def test_where_the_browser_is_slow_the_server_draws_the_view_while_a_slider_move
     until(page, "document.querySelector('.surround.glancing #glance')?.src.startsWith('data:image/jpeg')")
     until(page, "document.querySelector('#glance').naturalWidth === 320")  # the hand rests: the whole view
     until(page, "!document.querySelector('.surround.glancing')")  # it is away: the view itself wears it now
-    expect(page.locator("#view-filters filter")).to_have_count(len(before.layers))
+    assert page.locator("#view-filters filter").count() == len(before.layers)
     assert head() == before
     with page.expect_response(lambda answer: "/seen/" in answer.url):
         slider.evaluate("(field) => field.dispatchEvent(new Event('change', {bubbles: true}))")
     said(page, "Light changed")
     assert head().light.ambient == pytest.approx(0.5)
     until(page, "document.querySelector('.surround.glancing')")
-    page.keyboard.press("Control+z")  # whatever else is done is seen at once
-    until(page, "!document.querySelector('.surround.glancing')")
+    with page.expect_response(lambda answer: "/undo/" in answer.url):
+        page.keyboard.press("Control+z")  # whatever else is done is seen at once
+    expect(page.locator(".surround.glancing")).to_have_count(0)
     assert head().light == before.light
+
+
+def test_the_server_s_picture_stays_until_the_view_wears_what_it_shows(visitor) -> None:
+    base = make_scene(visitor, far=png(400, 240, 1), near=png(200, 120, 2))
+    visitor.add_init_script("sessionStorage.setItem('clinamen-slow', '1')")
+    visitor.goto(f"{base}/look/")
+    visitor.wait_for_selector("[data-bench]")
+    page, held = visitor, []
+    page.route(
+        "**/edit/**",
+        lambda route: held.append(route) if "preview=proved" in (route.request.post_data or "") else route.continue_(),
+    )
+    page.locator("#light-ambient-slider").evaluate(
+        "(field) => { field.value = '0.5'; field.dispatchEvent(new Event('input', {bubbles: true})); }"
+    )
+    until(page, "document.querySelector('.surround.glancing')")
+    while not held:
+        page.wait_for_timeout(20)
+    late = page.evaluate("performance.now()") + 1500  # ms; longer than it stays once the hand is away
+    until(page, f"performance.now() > {late}")
+    assert page.locator("#view-filters filter").count() == 0
+    assert page.locator(".surround.glancing").count() == 1
+    held.pop().continue_()
+    until(page, "!document.querySelector('.surround.glancing')")
+    assert page.locator("#view-filters filter").count() == 2
 
 
 def test_words_take_a_font_that_is_brought_in_and_a_wrong_file_is_said(room) -> None:

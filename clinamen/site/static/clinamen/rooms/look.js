@@ -28,6 +28,7 @@ document.addEventListener('input', (event) => {
 const SLOW = 90, HAND = 1500, AWAY = 900;  // ms: from an answer to the second frame after it; for how long a hand counts as moving
 const surround = document.querySelector('.surround'), known = 'clinamen-slow';
 let slow = sessionStorage.getItem(known) === '1', touched = 0, times = 0, setting = 0, away;
+let ahead = false;  // the server's picture shows what the view does not wear yet
 function slowly() {
   slow = true;
   sessionStorage.setItem(known, '1');
@@ -46,8 +47,15 @@ function shownHow(rested) {
   return {preview: 'glance', ...rested ? whole() : at};
 }
 const uncover = () => { clearTimeout(away); surround.classList.remove('glancing'); };
-const uncoverSoon = () => { clearTimeout(away); away = setTimeout(uncover, AWAY); };
+const uncoverSoon = () => { clearTimeout(away); if (!ahead) away = setTimeout(uncover, AWAY); };
+function worn() {
+  if (!ahead) return;
+  ahead = false;
+  uncoverSoon();
+}
+document.addEventListener('htmx:beforeRequest', (event) => { ahead ||= event.detail.requestConfig.parameters.preview === 'glance'; });
 document.addEventListener('staged', () => {
+  worn();
   const from = performance.now(), covered = surround.classList.contains('glancing');
   if (covered || from - touched > HAND) return;
   requestAnimationFrame(() => requestAnimationFrame(() => {
@@ -60,7 +68,11 @@ document.addEventListener('htmx:oobAfterSwap', (event) => {
   surround.classList.add('glancing');
   uncoverSoon();
 });
-document.addEventListener('htmx:afterRequest', (event) => { if (!event.detail.successful) uncoverSoon(); });
+document.addEventListener('htmx:afterRequest', (event) => {
+  // where nothing looks different no stage comes
+  if (!event.detail.successful || event.detail.requestConfig.parameters.preview === 'proved') worn();
+  if (!event.detail.successful) uncoverSoon();
+});
 // A picture of what is no longer so is left out.
 document.addEventListener('htmx:beforeSwap', (event) => {
   const {since} = event.detail.requestConfig?.parameters ?? {};
@@ -82,6 +94,7 @@ document.addEventListener('change', async (event) => {
     await settled();
     await edit(name, values);
   } finally { setting -= 1; }
+  ahead = false;
   if (slow && !setting) seen({...whole(), since: touched = performance.now()}).finally(uncoverSoon);
   if (id) document.getElementById(id)?.focus({preventScroll: true});
 });

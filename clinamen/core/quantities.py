@@ -24,8 +24,21 @@ def number(text: str, field: str, low: float = -math.inf, high: float = math.inf
         raise BadEdit(f"{field}: {text.strip()[:40]!r} is not a number{hint}; type one such as 12.5")
     value = float(match.group(1).replace(",", ".")) * UNITS[match.group(2).lower()]
     if not low <= value <= high or not math.isfinite(value):
-        raise BadEdit(f"{field}: {value:g} is out of range; type a number from {low:g} to {high:g}")
+        raise BadEdit(f"{field}: {_said(value)} is out of range; type {_within(low, high)}")
     return value
+
+
+def _said(value: float) -> str:
+    return shown(value, 6) if abs(value) < 1e12 else f"{value:g}"
+
+
+def _within(low: float, high: float) -> str:
+    """What may be typed, in words."""
+    if math.isfinite(low) and math.isfinite(high):
+        return f"a number from {_said(low)} to {_said(high)}"
+    if math.isfinite(low):
+        return f"a number of {_said(low)} or more"
+    return f"a number of {_said(high)} or less" if math.isfinite(high) else "one of fewer digits"
 
 
 def whole(text: str) -> int | None:

@@ -9,14 +9,14 @@ from django.utils import timezone
 from django.views.decorators.http import require_GET, require_POST
 
 from clinamen.core.errors import BadEdit
-from clinamen.core.quantities import number
+from clinamen.core.quantities import number, whole
 from clinamen.scenes.access import scene_of, visitor
 from clinamen.scenes.documents import document_of, written
 from clinamen.scenes.models import Comment, Scene
 from clinamen.shared import live
 
 MOST = 2000  # characters
-PINS = ("scene", "layer", "moment", "finding")
+PINS = {"layer": "the chosen layer", "moment": "this moment", "finding": "the finding", "scene": "the scene"}
 
 
 @visitor
@@ -32,7 +32,17 @@ def _shown(request: HttpRequest, scene: Scene, wrong: str = "") -> HttpResponse:
     names = {layer["id"]: layer.get("name") or layer["id"] for layer in written(scene.head)["layers"]}
     rows = [(each, _pin(each, names), _moment(each, scene)) for each in said]
     open_ones = sum(each.settled is None for each, *_ in rows)
-    told = {"scene": scene, "rows": rows, "open": open_ones, "wrong": wrong, "typed": request.POST if wrong else {}}
+    typed = request.POST if wrong and not request.POST.get("answers") else {}
+    pinned = typed.get("pin", "layer")
+    told = {
+        "scene": scene,
+        "rows": rows,
+        "open": open_ones,
+        "wrong": wrong,
+        "typed": typed,
+        "pins": PINS,
+        "pinned": pinned,
+    }
     return render(request, "scenes/comments.html", told)
 
 
@@ -74,7 +84,7 @@ def say(request: HttpRequest, pk: Any) -> HttpResponse:
         if len(text) > MOST:
             raise BadEdit(f"Comment: has {len(text)} characters, at most {MOST} are kept; shorten it")
         told = _pinned(scene, request.POST)
-        answers = scene.comments.filter(pk=request.POST.get("answers") or 0, answers=None).first()
+        answers = scene.comments.filter(pk=whole(request.POST.get("answers", "")) or 0, answers=None).first()
         Comment.objects.create(
             scene=scene,
             author=request.user,
@@ -99,7 +109,9 @@ def _pinned(scene: Scene, values: Any) -> dict[str, Any]:
     if pin == "moment":
         at = {name: number(values.get(name) or "0", name, -1e6, 1e6) for name in ("scroll", "u", "v", "time")}
         return {"moment": {"scroll": at["scroll"], "pointer": [at["u"], at["v"]], "time": at["time"]}}
-    if pin == "finding" and values.get("finding"):
+    if pin == "finding":
+        if not values.get("finding"):
+            raise BadEdit("Comment: no finding was pressed; press one first, or pin the comment to something else")
         check, layer, side = [*values["finding"].split("/"), "", ""][:3]
         return {"finding": [check[:40], layer[:80], side[:40]], "layer": layer if layer in layers else ""}
     return {}

@@ -43,7 +43,11 @@ def holds(scene: Scene, page: str, choice: Choice) -> None:
     held = _held.get(page, lambda: [("", "")])
     if held[0] == (choice.room, choice.layer):
         return
-    held[0] = (choice.room, choice.layer)
+
+    def told() -> None:
+        held[0] = (choice.room, choice.layer)
+
+    transaction.on_commit(told)  # what is rolled back nobody was told
     # another process may know it
     before = Presence.objects.filter(page=page).exclude(room=choice.room, layer=choice.layer)
     with transaction.atomic():

@@ -51,7 +51,7 @@ def test_a_sheet_stops_at_its_neighbours_moves_across_and_is_turned_by_its_end(v
     before = rates()
     x, y = spot(page, "#sheet-hedge .grip")
     drag(page, (x, y), (page.locator("#sheet-cat .grab").bounding_box()["x"], y))
-    expect(page.locator("#readout .revision")).to_contain_text("Hedge at depth")
+    expect(page.locator("#readout .revision")).to_contain_text("Hedge stops at Cart")
     assert rates()["hedge"] == pytest.approx(before["cart"], abs=1e-3), "it stopped at the cart"
     page.keyboard.press("Control+z")
     expect(page.locator("#readout .revision")).to_contain_text("spread evenly")

@@ -145,6 +145,27 @@ def test_comments_are_counted_where_they_are_not_written(windows) -> None:
     until(ben, "() => document.getElementById('comments-count').textContent.includes('1')")
 
 
+def test_what_is_being_written_stays_while_something_else_is_answered(windows) -> None:
+    ada, ben, _ = windows
+    ada.click("#comments-fold summary")
+    ada.fill("#comment-text", "Too near")
+    ada.click("[data-comment-form] button")
+    ada.wait_for_selector(".comment >> text=Too near")
+    ada.fill("#comment-text", "Half a sent")
+    reply = ada.locator(".comment-does [name=text]")
+    reply.fill("It is mended")
+    reply.press("Enter")
+    expect(ada.locator(".reply")).to_contain_text("It is mended")
+    expect(ada.locator("#comment-text")).to_have_value("Half a sent")
+    expect(ada.locator(".comment-does [name=text]")).to_have_value("")
+    ada.evaluate("document.activeElement.blur()")
+    ben.click("#comments-fold summary")
+    ben.locator(".comment-does [name=text]").fill("x")
+    ben.locator(".comment-does [name=text]").press("Enter")
+    expect(ada.locator(".reply")).to_have_count(2)
+    expect(ada.locator("#comment-text")).to_have_value("Half a sent")
+
+
 def test_what_is_said_of_a_finding_stands_beside_it_until_it_is_settled(windows) -> None:
     ada, ben, scene = windows
     ada.goto(f"{ada.url.split('/scenes/')[0]}/scenes/{scene.pk}/depth/?layer={scene.head.document['layers'][-1]['id']}")

@@ -93,8 +93,9 @@ def test_a_hand_stops_at_the_neighbours_and_a_typed_number_does_not() -> None:
     assert resting_rate(passed, passed.layer("reef")) == pytest.approx(1.5, abs=1e-3)
     typed, _ = apply(made, "depth", {"layer": "reef", "depth": "9 000", "stops": "1"})
     assert typed.layer("reef").depth == 9000
-    nudged, _ = apply(made, "depth", {"layer": "reef", "rate": "1.4", "nudge": "1", "stops": "1"})
+    nudged, says = apply(made, "depth", {"layer": "reef", "rate": "1.4", "nudge": "1", "stops": "1"})
     assert nudged.layer("reef").depth == 0, "the arrow keys are a hand too"
+    assert says == "reef stops at kelp, at depth 0"
 
 
 def test_many_move_by_as_much_as_the_one_in_hand() -> None:

@@ -1,3 +1,5 @@
+import math
+
 import pytest
 
 from clinamen.core import document
@@ -32,6 +34,18 @@ def test_numbers_are_read_as_people_type_them(text: str, units: str, value: floa
 def test_what_is_no_number_is_refused_by_its_field(text: str) -> None:
     with pytest.raises(BadEdit, match="^reach: "):
         number(text, "reach", -1e6, 1e6, "px")
+
+
+@pytest.mark.parametrize(
+    ("text", "bounds", "says"),
+    [("2e6", (-1e6, 1e6), "2 000 000 is out of range; type a number from −1 000 000 to 1 000 000"),
+     ("-1", (0,), "−1 is out of range; type a number of 0 or more"), ("0.5", (-math.inf, 0.25), "a number of 0.25 or less"),
+     ("1e999", (), "inf is out of range; type one of fewer digits")],
+)  # fmt: skip
+def test_a_number_out_of_range_is_told_what_would_be_in_it(text: str, bounds: tuple[float, ...], says: str) -> None:
+    with pytest.raises(BadEdit) as caught:
+        number(text, "reach", *bounds)
+    assert says in str(caught.value).replace("\u202f", " ")
 
 
 def test_numbers_are_shown_with_thin_spaces_and_a_true_minus() -> None:

@@ -9,7 +9,7 @@ from datetime import timedelta
 from pathlib import Path
 
 import pytest
-from django.db import OperationalError
+from django.db import OperationalError, transaction
 from django.http import HttpResponse
 from django.urls import resolve
 from django.utils import timezone
@@ -70,6 +70,16 @@ def test_the_others_are_told_what_a_page_holds_when_that_is_something_else(made,
             presence._held.clear()
         presence.holds(made, "a", desk.Choice("depth", layer))
     assert told == ["present"]
+
+
+def test_what_a_page_holds_is_told_though_the_first_answer_was_overtaken(transactional_db, made) -> None:
+    Presence.objects.create(scene=made, page="late", room="depth", layer="front", seen=timezone.now())
+    with pytest.raises(LookupError), transaction.atomic():
+        presence.holds(made, "late", desk.Choice("depth", "middle"))
+        raise LookupError
+    assert Presence.objects.get(page="late").layer == "front"
+    presence.holds(made, "late", desk.Choice("depth", "middle"))
+    assert Presence.objects.get(page="late").layer == "middle"
 
 
 def test_what_others_wrote_into_the_table_is_not_opened() -> None:

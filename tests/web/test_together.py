@@ -338,6 +338,17 @@ def test_comments_are_pinned_answered_settled_and_deleted(visitor, shared, other
     kept = visitor.post(say, {"text": "x" * 2001}).content.decode()
     assert "2001 characters" in kept and "x" * 2001 in kept, "what was typed stays"
     assert "&lt;b&gt;" in visitor.post(say, {"text": "<b>"}).content.decode()
+    kept = visitor.post(say, {"text": "Which one?", "pin": "finding", "finding": ""}).content.decode()
+    assert "no finding was pressed" in kept and "Which one?" in kept and 'value="finding" checked' in kept
+    assert visitor.post(say, {"text": "To nobody", "answers": "²"}).status_code == 200
+
+
+def test_who_may_only_look_is_offered_to_settle_his_own_comments_alone(visitor, made, other, ben) -> None:
+    visitor.post(address(made, "people/share/"), {"account": "ben", "may": "look"})
+    visitor.post(address(made, "comments/say/"), {"text": "Mine"})
+    assert "Settled" not in other.get(address(made, "comments/")).content.decode()
+    other.post(address(made, "comments/say/"), {"text": "Ben's"})
+    assert other.get(address(made, "comments/")).content.decode().count("Settled") == 1
 
 
 def test_a_duplicate_stands_alone(visitor, made, other, ben) -> None:

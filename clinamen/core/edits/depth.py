@@ -56,8 +56,9 @@ def set_depth(scene: Scene, values: Values) -> Edited:
     layer, distance = layer_of(scene, values), scene.lens_distance
     depth, by_hand = _wanted(scene, values)
     hold, many = values.get("hold", "framing"), _together(scene, layer, values)
+    stop = None
     if by_hand and values.get("stops") == "1":
-        depth = _between_neighbours(scene, layer, depth, many)
+        depth, stop = _between_neighbours(scene, layer, depth, many)
     was = resting_depth(scene, layer)
     if len(many) > 1 and was != "infinite" and depth != "infinite":
         away = depth - was
@@ -67,7 +68,8 @@ def set_depth(scene: Scene, values: Values) -> Edited:
                 scene = put(scene, each, max(rests + away, limit), hold)
         return scene, f"{len(many)} layers moved {shown(abs(away), 0)} px {'farther' if away > 0 else 'nearer'}"
     place = "infinitely far" if depth == "infinite" else f"at depth {shown(rounded(depth), 1)}"  # type: ignore[arg-type]
-    return put(scene, layer, depth, hold), f"{layer.label} {place}"
+    says = f"{layer.label} stops at {stop.label}, {place}" if stop else f"{layer.label} {place}"
+    return put(scene, layer, depth, hold), says
 
 
 def _wanted(scene: Scene, values: Values) -> tuple[Depth, bool]:
@@ -97,8 +99,8 @@ def _together(scene: Scene, layer: Layer, values: Values) -> list[Layer]:
     return [each for each in scene.layers if each is layer or (each.id in ids and not locked(scene, each))]
 
 
-def _between_neighbours(scene: Scene, layer: Layer, depth: Depth, moved: list[Layer]) -> Depth:
-    """The depth, no farther than the next layer behind and no nearer than the next before it."""
+def _between_neighbours(scene: Scene, layer: Layer, depth: Depth, moved: list[Layer]) -> tuple[Depth, Layer | None]:
+    """The depth, no farther than the next layer behind and no nearer than the next before it, and the one that stops it."""
     distance = scene.lens_distance
     ids = {each.id for each in moved}
     order = by_rate(scene)
@@ -107,10 +109,10 @@ def _between_neighbours(scene: Scene, layer: Layer, depth: Depth, moved: list[La
     before = [each for each in order[at + 1 :] if each.id not in ids]
     rate = rate_of(depth, distance)
     if behind and rate < (least := resting_rate(scene, behind[-1])):
-        return depth_of(least, distance) if least else "infinite"
+        return (depth_of(least, distance) if least else "infinite"), behind[-1]
     if before and rate > (most := resting_rate(scene, before[0])):
-        return depth_of(most, distance) if most else "infinite"
-    return depth
+        return (depth_of(most, distance) if most else "infinite"), before[0]
+    return depth, None
 
 
 @edit("foot")

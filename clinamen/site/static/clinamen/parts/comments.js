@@ -24,14 +24,28 @@ document.addEventListener('htmx:afterSettle', () => {
   counted();
   beside();
 });
+// What is being written elsewhere stays while something is answered, settled or deleted; what was refused stays too.
+const written = () => /** @type {HTMLInputElement[]} */ ([...document.querySelectorAll('#comments [name=text]')]);
+let typing = [];
+document.addEventListener('htmx:beforeSwap', (event) => {
+  const {target, requestConfig} = event.detail;
+  if (target?.id === 'comments') typing = written().map((field) => [field.id, field.value, requestConfig?.verb === 'post' && requestConfig.elt.contains(field)]);
+});
+document.addEventListener('htmx:afterSwap', () => {
+  const refused = document.querySelector('#comments > .wrong-line');
+  for (const field of written()) {
+    const [, value = '', sent] = typing.find(([id]) => id === field.id) ?? [];
+    if (value && (refused || !sent)) field.value = value;
+  }
+  typing = [];
+});
 document.addEventListener('htmx:configRequest', (event) => {
   if (!event.detail.elt.matches?.('[data-comment-form]')) return;
   const finding = touched || (document.querySelector('[data-finding]')?.getAttribute('data-finding') ?? '');
   Object.assign(event.detail.parameters, at, {layer: choice().chosen, finding});
 });
 document.addEventListener('comments-changed', () => {
-  const written = document.getElementById('comment-text')?.value || document.activeElement?.closest?.('#comments');
-  if (!written) htmx.ajax('GET', `/scenes/${scene}/comments/`, {target: '#comments', swap: 'outerHTML', source: '#comments'});
+  if (!document.activeElement?.closest?.('#comments')) htmx.ajax('GET', `/scenes/${scene}/comments/`, {target: '#comments', swap: 'outerHTML', source: '#comments'});
 });
 let touched = '';  // the finding that was pressed last
 document.addEventListener('click', (event) => {

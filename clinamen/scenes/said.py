@@ -1,5 +1,5 @@
 """A fault that the core can say in a sentence is told as one, wherever it comes from: as a toast within a page, as a page with
-the ways out where a room cannot be drawn, as plain text instead of a picture."""
+the ways out where a room cannot be drawn or a form was not taken, as plain text instead of a picture."""
 
 from collections.abc import Callable
 
@@ -46,4 +46,6 @@ class SaidFaults:
             return render(
                 request, "scenes/stuck.html", {"scene": scene, "room": room, "says": str(exception)}, status=status
             )
+        if "text/html" in request.headers.get("Accept", ""):
+            return render(request, "scenes/not_taken.html", {"says": str(exception)}, status=status)
         return HttpResponse(str(exception), content_type="text/plain; charset=utf-8", status=status)

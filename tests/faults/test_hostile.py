@@ -91,3 +91,7 @@ def test_a_nul_is_refused_wherever_text_is_kept(visitor, made, tmp_path, capsys)
         assert answer.status_code == 422 and "NUL" in answer.content.decode(), address
     assert visitor.get(f"/scenes/{made.pk}/depth/?layer=a%00b").status_code == 422
     assert "NUL" not in str(made.head.document)
+    page = visitor.post(f"/scenes/{made.pk}/put/", {"folder": "a\0b"}, headers={"Accept": "text/html,*/*;q=0.8"})
+    assert (
+        page.status_code == 422 and "folder: holds a NUL" in page.content.decode() and "<h1>" in page.content.decode()
+    )

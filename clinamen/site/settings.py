@@ -120,7 +120,14 @@ DATABASES = {
         **_database_address(),
         "CONN_MAX_AGE": 60,
         "CONN_HEALTH_CHECKS": True,
-        "OPTIONS": {"connect_timeout": 2, "sslmode": os.environ.get("CLINAMEN_DB_SSLMODE", "prefer"), **_limits()},
+        "OPTIONS": {
+            "connect_timeout": 2,
+            "sslmode": os.environ.get("CLINAMEN_DB_SSLMODE", "prefer"),
+            # the server plans a question once for each connection and not each time, which takes longer than to answer it
+            "server_side_binding": True,
+            "prepare_threshold": 3,
+            **_limits(),
+        },
     }
 }
 DEFAULT_AUTO_FIELD = "django.db.models.BigAutoField"

@@ -11,9 +11,11 @@ import re
 from collections.abc import Iterator
 from dataclasses import dataclass, field, replace
 from datetime import timedelta
+from functools import partial
 from typing import Any
 
-from django.template.loader import render_to_string
+from django.template import Context
+from django.template.loader import get_template
 
 from clinamen.core.bounded import Bounded
 from clinamen.scenes.models import Scene
@@ -30,6 +32,7 @@ MARK = re.compile("\x00([^\x00]+)\x00")
 _IN_SCRIPT = {ord("<"): "\\u003C", ord(">"): "\\u003E", ord("&"): "\\u0026"}  # what would end a script element
 
 _held: Shared[dict[str, str]] = Shared("page", REMEMBERED)
+_signs: Bounded[str] = Bounded(20_000, lambda sign: 1)
 _waiting: Bounded[Desk | None] = Bounded(ON_DESKS, lambda desk: 1)
 
 
@@ -55,6 +58,16 @@ class Fragments:
         return f"\x00{key}\x00"
 
 
+def markup(file: str, told: dict[str, Any]) -> str:
+    """What a template says. Numbers are written as Python does, which every language asked for would cost a look at."""
+    template: Any = get_template(file)
+    return str(template.template.render(Context(told, use_l10n=False)))
+
+
+def _sign(card: dict[str, Any]) -> str:
+    return _signs.get((card["rung"].layer.id, card["severity"]), lambda: markup("scenes/sign.html", {"card": card}))
+
+
 def _hash(text: str) -> str:
     return hashlib.blake2b(text.encode(), digest_size=8).hexdigest()
 
@@ -74,7 +87,7 @@ def regions_of(
         names |= PROVED
     if desk.previewing:
         del names["preparing"], names["history"]
-    regions: dict[str, str] = {name: render_to_string(file, whole) for name, file in names.items()}
+    regions: dict[str, str] = {name: markup(file, whole) for name, file in names.items()}
     if desk.hasty:
         for key, fragment in fragments.found.items():
             if fragment.late or (fragment.rests and desk.previewing):
@@ -86,13 +99,13 @@ def regions_of(
 def late_of(desk: Desk, context: dict[str, Any], held: dict[str, str]) -> tuple[dict[str, str], Fragments]:
     """What the proof adds to a page that shows everything else of this desk: the regions that say nothing without it, and of
     the fragments `held` there those that wait for it."""
-    regions: dict[str, str] = {name: render_to_string(file, context) for name, file in PROVED.items()}
-    told = {f"sign-{card['rung'].layer.id}": ("scenes/sign.html", {"card": card}) for card in desk.cards}
-    told["layer-findings"] = ("scenes/rooms/layer_findings.html", context)
+    regions: dict[str, str] = {name: markup(file, context) for name, file in PROVED.items()}
+    told = {f"sign-{card['rung'].layer.id}": partial(_sign, card) for card in desk.cards}
+    told["layer-findings"] = partial(markup, "scenes/rooms/layer_findings.html", context)
     fragments = Fragments()
-    for key, (file, says) in told.items():
+    for key, says in told.items():
         if f"fragment/{key}" in held:
-            fragments.put(key, Fragment(render_to_string(file, says), svg=False, late=True, rests=False))
+            fragments.put(key, Fragment(says(), svg=False, late=True, rests=False))
     return regions, fragments
 
 

@@ -8,7 +8,6 @@ from django.conf import settings
 from django.db import transaction
 from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import render
-from django.template.loader import render_to_string
 from django_htmx.http import reswap
 
 from clinamen.core.errors import ClinamenError
@@ -89,7 +88,7 @@ def page(request: HttpRequest, desk: Desk) -> HttpResponse:
     if unproved:
         answering.put_by(token, 0, desk)
         later = {name: file.replace(".html", "_later.html") for name, file in answering.PROVED.items()}
-        regions |= {name: render_to_string(file, context) for name, file in later.items()}
+        regions |= {name: answering.markup(file, context) for name, file in later.items()}
     shown = {name.replace("-", "_"): answering.expanded(html, fragments) for name, html in regions.items()}
     scripts = [answering.script("stage-data", data), *_table(desk)]
     return render(request, "scenes/workspace.html", {**context, "regions": shown, "scripts": "\n".join(scripts)})
@@ -127,7 +126,7 @@ def parts(request: HttpRequest, desk: Desk, toast: str = "", wrong: bool = False
                 transaction.on_commit(desk.prove_ahead, robust=True)
     fresh = {name: value for name, value in data.items() if hashes[f"data/{name}"] != held.get(f"data/{name}")}
     pieces = [
-        render_to_string("scenes/choice.html", {**context, "parts": True}),
+        answering.markup("scenes/choice.html", {**context, "parts": True}),
         answering.changed(regions, found, hashes, held),
         *([answering.swapped(answering.script("stage-data", fresh))] if fresh else []),
     ]
@@ -135,7 +134,7 @@ def parts(request: HttpRequest, desk: Desk, toast: str = "", wrong: bool = False
         "verdict"
     ):  # what comes after an edit leaves the table, and what was said of the edit, as they stand
         pieces += [answering.swapped(table) for table in _table(desk)]
-        pieces.append(render_to_string("scenes/toast.html", {"toast": toast, "wrong": wrong}))
+        pieces.append(answering.markup("scenes/toast.html", {"toast": toast, "wrong": wrong}))
     return HttpResponse("\n".join(pieces), status=status, headers={"HX-Trigger": "unproved"} if unproved else {})
 
 
@@ -153,7 +152,7 @@ def verdict(request: HttpRequest, desk: Desk) -> HttpResponse:
     answering.remember(token, number, {**held, **hashes})
     fresh = hashes["data/findings"] != held.get("data/findings")
     pieces = [
-        render_to_string("scenes/choice.html", {**context, "parts": True}),
+        answering.markup("scenes/choice.html", {**context, "parts": True}),
         answering.changed(regions, found, hashes, held),
         answering.changed_alone(found, hashes, held),
         *([answering.swapped(answering.script("stage-data", data))] if fresh else []),
@@ -217,7 +216,7 @@ def _drawn_ahead(
 
 def preparing(request: HttpRequest, desk: Desk) -> HttpResponse:
     """How the worker's art stands, and nothing else."""
-    html = render_to_string("scenes/preparing.html", {**context_of(desk), "request": request})
+    html = answering.markup("scenes/preparing.html", {**context_of(desk), "request": request})
     return HttpResponse(answering.swapped(html))
 
 

@@ -61,13 +61,13 @@ def scenes_seen(request: HttpRequest) -> QuerySet[Scene]:
 
 
 def scene_of(request: HttpRequest, pk: Any, changes: bool | None = None) -> Scene:
-    """A scene with its head and the sentence of what redo leads to: one row, and a document where this process has not read it.
+    """A scene with its head: one row, and a document where this process has not read it.
     404 where the visitor may not look; MayOnlyLook where the request `changes` something (what is not read does, unless it is
     said) and he may not edit."""
     share = Share.objects.filter(scene=OuterRef("pk"), account=request.user.pk).values("may")[:1]
     aside = Revision.objects.filter(scene=OuterRef("pk"), refused=True)
     found: Any = (
-        Scene.objects.select_related("head", "head__ahead").defer("head__document", "head__ahead__document")
+        Scene.objects.select_related("head").defer("head__document")
         .annotate(shared_as=Subquery(share), refused=Exists(aside))
     )  # fmt: skip
     scene = get_object_or_404(found, pk=pk)

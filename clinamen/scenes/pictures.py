@@ -48,7 +48,7 @@ def _marked(desk: Desk, finding: Finding) -> Pixels:
 def _kept(desk: Desk, what: object, make: Callable[[], Pixels]) -> bytes:
     ready = [desk.shelf.is_ready(layer) for layer in desk.document.layers]
     drawn = {name: value for name, value in desk.document.to_json().items() if name not in UNDRAWN}
-    content = [drawn, {f: p.sha256 for f, p in desk.pictures.items()}, ready, what]
+    content = [drawn, desk.art, ready, what]
     name = hashlib.sha256(json.dumps(content, sort_keys=True).encode()).hexdigest()
     path = Path(settings.VAR) / "pictures" / name[:2] / f"{name}.webp"
     if not path.exists():

@@ -3,17 +3,30 @@
 from clinamen.art import store
 from clinamen.art.derived import KeptSets, PreparedArt
 from clinamen.art.models import Picture
+from clinamen.core.bounded import Bounded
 from clinamen.core.document import Scene as Document
 from clinamen.core.errors import BadArt
 from clinamen.core.pictures.shelf import ArtShelf
 from clinamen.scenes.models import Scene, SceneArt
 
+KEPT = 1000  # scenes whose art's names are remembered
 AT_ONCE = 0.4  # seconds: quicker recipes are run at full size while the visitor waits, others by the worker
+
+_known: Bounded[dict[str, Picture]] = Bounded(KEPT, lambda pictures: 1)
 
 
 def pictures_of(scene: Scene) -> dict[str, Picture]:
     """Every art file of the scene and the picture behind it."""
     return {use.file: use.picture for use in SceneArt.objects.filter(scene=scene).select_related("picture")}
+
+
+def pictures_behind(scene: Scene, document: Document) -> dict[str, Picture]:
+    """The pictures behind a document's art. Rows are only added and pictures never changed, so the scene's are read anew only
+    where the document names one that this process has not read."""
+    known = _known.get(scene.pk, dict)
+    if any(layer.art.file not in known for layer in document.layers if layer.art.file):
+        known.update(pictures_of(scene))
+    return dict(known)
 
 
 def lost_of(pictures: dict[str, Picture], document: Document) -> list[str]:

@@ -49,6 +49,8 @@ def standing(scene: Scene, made: Document, shelf: ArtShelf) -> list[Preparation]
     """How the art that is not ready stands, without asking for anything. What nobody has asked for yet (prepared art was
     lost) comes as a row that is not saved, for the visitor to ask for."""
     wanted = wanted_of(made, shelf)
+    if not wanted:
+        return []
     rows = {row.key: row for row in Preparation.objects.filter(scene=scene, key__in=wanted).order_by("pk")}
     ahead = 0.0
     for row in rows.values():

@@ -1,6 +1,5 @@
 """Revise: an edit made on a revision becomes a new one; undo and redo move the head along the chain."""
 
-from collections.abc import Iterator
 from contextlib import suppress
 from copy import copy
 from dataclasses import dataclass
@@ -14,13 +13,13 @@ from clinamen.core import document
 from clinamen.core.document import Scene as Document
 from clinamen.core.errors import BadDocument, BadEdit
 from clinamen.scenes.actions import prepare_art, thin
+from clinamen.scenes.chain import Change, back_from, change
 from clinamen.scenes.documents import document_of
 from clinamen.scenes.merging import differences, merge, with_parts
 from clinamen.scenes.models import Revision, Scene, Share
 from clinamen.shared import live
 
 JOIN_WITHIN = timedelta(seconds=1.5)  # edits of one control that follow each other this quickly share a revision
-MOST_LOOKED_BACK = 300  # changes of others that undo looks past for one of one's own
 TOOK_BACK = "Took back: "
 NOT_KEPT = "That version is not kept aside any more: it was taken up or thrown away in another window"
 
@@ -229,10 +228,11 @@ def undo(scene: Scene, author: Any) -> Revision:
         own = own_last(scene, author)
         if own is None:
             raise BadEdit(_nothing(scene, author, "undo"))
-        assert own.parent is not None
-        if own.pk == scene.head_id and not (_others_edit(scene) and _readable(own.parent)):
-            return _moved(scene, own.parent, author, f"Undo: {own.says}")
-        return _turned(scene, own, f"{TOOK_BACK}{own.says}", author)
+        taken = Revision.objects.select_related("parent").get(pk=own.pk)
+        assert taken.parent is not None
+        if own.pk == scene.head_id and not (_others_edit(scene) and _readable(taken.parent)):
+            return _moved(scene, taken.parent, author, f"Undo: {own.says}")
+        return _turned(scene, taken, f"{TOOK_BACK}{own.says}", author)
 
 
 def _others_edit(scene: Scene) -> bool:
@@ -254,9 +254,10 @@ def redo(scene: Scene, author: Any) -> Revision:
         back = own_taken_back(scene, author)
         if back is None:
             raise BadEdit(_nothing(scene, author, "redo"))
+        again = Revision.objects.select_related("parent").get(pk=back.pk)
         if scene.head is not None and back.pk == scene.head.ahead_id:
-            return _moved(scene, back, author, f"Redo: {back.says}")
-        return _turned(scene, back, f"Again: {taken_back(back)}", author)
+            return _moved(scene, again, author, f"Redo: {back.says}")
+        return _turned(scene, again, f"Again: {taken_back(back)}", author)
 
 
 def _nothing(scene: Scene, author: Any, way: str) -> str:
@@ -269,69 +270,48 @@ def _nothing(scene: Scene, author: Any, way: str) -> str:
     return f"There is nothing of yours to {way}: the last change is another's"
 
 
-def is_own(revision: Revision, author: Any, owner_id: int | None) -> bool:
+def is_own(change: Revision | Change, author: Any, owner_id: int | None) -> bool:
     """Whether a change is somebody's; what nobody signed is the owner's."""
     mine = getattr(author, "pk", None)
-    return mine is not None and mine == (revision.author_id or owner_id)
+    return mine is not None and mine == (change.author_id or owner_id)
 
 
-def _back_from(head: Revision | None) -> Iterator[Revision]:
-    """The changes that led to a head, the newest first, without their documents; not the first state. One query, and none for who
-    is content with the head."""
-    if head is None or head.parent_id is None:
-        return
-    yield head
-    table = Revision._meta.db_table
-    walk = f"""
-        WITH RECURSIVE back(id, far) AS (
-            SELECT {int(head.parent_id)}::bigint, 1
-            UNION ALL SELECT r.parent_id, far + 1 FROM {table} r JOIN back b ON r.id = b.id
-            WHERE r.parent_id IS NOT NULL AND far < {MOST_LOOKED_BACK}
-        ) SELECT r.id, r.scene_id, r.parent_id, r.author_id, r.undoes_id, r.says FROM back b JOIN {table} r ON r.id = b.id
-        WHERE r.parent_id IS NOT NULL ORDER BY far"""
-    yield from Revision.objects.raw(walk)
-
-
-def own_last(scene: Scene, author: Any) -> Revision | None:
+def own_last(scene: Scene, author: Any) -> Change | None:
     """One's own last change that still stands: what undo takes back."""
     gone: set[int] = set()
-    for revision in _back_from(scene.head):
-        if revision.pk in gone or not is_own(revision, author, scene.owner_id):
+    for each in back_from(scene.head):
+        if each.pk in gone or not is_own(each, author, scene.owner_id):
             continue
-        if revision.undoes_id is None:
-            return revision
-        gone.add(revision.undoes_id)
+        if each.undoes_id is None:
+            return each
+        gone.add(each.undoes_id)
     return None
 
 
-def _is_redo(revision: Revision) -> bool:
-    """A change that takes back the taking back of another."""
-    return revision.undoes is not None and revision.undoes.undoes_id is not None
-
-
-def own_taken_back(scene: Scene, author: Any) -> Revision | None:
+def own_taken_back(scene: Scene, author: Any) -> Change | None:
     """What redo does: the revision ahead, if it is one's own, or the taking back that is to be turned round."""
     head = scene.head
     if head is None:
         return None
-    if head.ahead is not None:
-        return head.ahead if is_own(head.ahead, author, scene.owner_id) else None
+    if head.ahead_id is not None:
+        ahead = change(head.ahead_id)
+        return ahead if is_own(ahead, author, scene.owner_id) else None
     gone: set[int] = set()
-    for revision in _back_from(head):
-        if not is_own(revision, author, scene.owner_id):
+    for each in back_from(head):
+        if not is_own(each, author, scene.owner_id):
             continue
-        if revision.undoes_id is None:
+        if each.undoes_id is None:
             return None  # a new change of one's own: what was taken back before it is left
-        if _is_redo(revision):
-            gone.add(revision.undoes_id)
-        elif revision.pk not in gone:
-            return revision
+        if change(each.undoes_id).undoes_id is not None:  # takes back the taking back of another
+            gone.add(each.undoes_id)
+        elif each.pk not in gone:
+            return each
     return None
 
 
-def taken_back(revision: Revision) -> str:
-    """What redo of a revision does once more, in its own words."""
-    return revision.says.removeprefix(TOOK_BACK)
+def taken_back(change: Change) -> str:
+    """What redo of a change does once more, in its own words."""
+    return change.says.removeprefix(TOOK_BACK)
 
 
 def _turned(scene: Scene, change: Revision, says: str, author: Any) -> Revision:

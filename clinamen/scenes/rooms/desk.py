@@ -39,7 +39,7 @@ from clinamen.scenes.actions.revise import own_last, own_taken_back, taken_back
 from clinamen.scenes.documents import digest_of, document_of
 from clinamen.scenes.models import Revision, Scene
 from clinamen.scenes.proving import Asked, ahead, proved
-from clinamen.scenes.shelf import lost_of, pictures_of, shelf_of
+from clinamen.scenes.shelf import lost_of, pictures_behind, pictures_of, shelf_of
 from clinamen.shared.memory import Shared
 
 Value = TypeVar("Value")
@@ -113,7 +113,7 @@ class Desk:
 
     @cached_property
     def pictures(self) -> dict[str, Picture]:
-        return pictures_of(self.scene)
+        return pictures_behind(self.scene, self.document)
 
     @cached_property
     def shelf(self) -> ArtShelf:
@@ -147,7 +147,17 @@ class Desk:
 
     def picture_of(self, layer: Layer) -> Picture | None:
         """The file behind a layer; None of what is made."""
+        if (
+            layer.art.file and layer.art.file not in self.pictures
+        ):  # a layer of an older state, which stands beside this one
+            self.pictures.update(pictures_of(self.scene))
         return self.pictures[layer.art.file] if layer.art.file else None
+
+    @cached_property
+    def art(self) -> dict[str, str]:
+        """What tells the document's art from other art, by its file."""
+        files = {layer.art.file for layer in self.document.layers if layer.art.file}
+        return {file: picture.sha256 for file, picture in self.pictures.items() if file in files}
 
     @property
     def _as_kept(self) -> bool:
@@ -178,7 +188,7 @@ class Desk:
         """What tells this document's proof from others: itself, its pictures, and which art is ready."""
         content = [
             digest_of(self.document, self.revision if self._as_kept else None),
-            {f: p.sha256 for f, p in self.pictures.items()},
+            self.art,
             [self.shelf.is_ready(layer) for layer in self.document.layers],
         ]
         return hashlib.sha256(json.dumps(content, sort_keys=True).encode()).hexdigest()

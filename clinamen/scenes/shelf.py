@@ -9,7 +9,7 @@ from clinamen.core.errors import BadArt
 from clinamen.core.pictures.shelf import ArtShelf
 from clinamen.scenes.models import Scene, SceneArt
 
-KEPT = 1000  # scenes whose art's names are remembered
+KEPT = 200  # scenes whose art's names are remembered
 AT_ONCE = 0.4  # seconds: quicker recipes are run at full size while the visitor waits, others by the worker
 
 _known: Bounded[dict[str, Picture]] = Bounded(KEPT, lambda pictures: 1)

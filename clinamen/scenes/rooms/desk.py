@@ -147,11 +147,11 @@ class Desk:
 
     def picture_of(self, layer: Layer) -> Picture | None:
         """The file behind a layer; None of what is made."""
-        if (
-            layer.art.file and layer.art.file not in self.pictures
-        ):  # a layer of an older state, which stands beside this one
+        if not layer.art.file:
+            return None
+        if layer.art.file not in self.pictures:  # that of an older state, which stands beside this one
             self.pictures.update(pictures_of(self.scene))
-        return self.pictures[layer.art.file] if layer.art.file else None
+        return self.pictures[layer.art.file]
 
     @cached_property
     def art(self) -> dict[str, str]:

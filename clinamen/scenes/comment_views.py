@@ -26,19 +26,22 @@ def comments(request: HttpRequest, pk: Any) -> HttpResponse:
     return _shown(request, scene_of(request, pk))
 
 
-def _shown(request: HttpRequest, scene: Scene, wrong: str = "") -> HttpResponse:
+def _shown(request: HttpRequest, scene: Scene, wrong: str = "", at: int = 0) -> HttpResponse:
+    """All comments; what was `wrong` is said where it was asked for: at a comment, by its primary key, or at the form."""
     assert scene.head is not None
     said = scene.comments.filter(answers=None).select_related("author").prefetch_related("replies__author")
     names = {layer["id"]: layer.get("name") or layer["id"] for layer in written(scene.head)["layers"]}
     rows = [(each, _pin(each, names), _moment(each, scene)) for each in said]
     open_ones = sum(each.settled is None for each, *_ in rows)
-    typed = request.POST if wrong and not request.POST.get("answers") else {}
+    at = at if any(each.pk == at for each in said) else 0
+    typed = request.POST if wrong and not at else {}
     pinned = typed.get("pin", "layer")
     told = {
         "scene": scene,
         "rows": rows,
         "open": open_ones,
         "wrong": wrong,
+        "wrong_at": at,
         "typed": typed,
         "pins": PINS,
         "pinned": pinned,
@@ -94,7 +97,7 @@ def say(request: HttpRequest, pk: Any) -> HttpResponse:
             **({} if answers else told),
         )
     except BadEdit as error:
-        return _shown(request, scene, str(error))
+        return _shown(request, scene, str(error), whole(request.POST.get("answers", "")) or 0)
     live.tell(scene.pk, "comments")
     return _shown(request, scene)
 
@@ -129,8 +132,7 @@ def settle(request: HttpRequest, pk: Any, comment_pk: int, way: str) -> HttpResp
     elif way in ("settle", "open") and (own or scene.may_edit):
         Comment.objects.filter(pk=comment.pk).update(settled=timezone.now() if way == "settle" else None)
     else:
-        return _shown(
-            request, scene, "That comment is another's; only its author, or who may edit the scene, can do that"
-        )
+        says = "That comment is another's; only its author, or who may edit the scene, can do that"
+        return _shown(request, scene, says, comment.pk)
     live.tell(scene.pk, "comments")
     return _shown(request, scene)

@@ -2,11 +2,13 @@
 
 import re
 import threading
+from datetime import timedelta
 
 import pytest
 from django.db import connection
 from django.test import Client
 from django.urls import URLPattern, URLResolver, get_resolver
+from django.utils import timezone
 
 from clinamen.core import document
 from clinamen.core.edits import apply
@@ -341,6 +343,17 @@ def test_comments_are_pinned_answered_settled_and_deleted(visitor, shared, other
     kept = visitor.post(say, {"text": "Which one?", "pin": "finding", "finding": ""}).content.decode()
     assert "no finding was pressed" in kept and "Which one?" in kept and 'value="finding" checked' in kept
     assert visitor.post(say, {"text": "To nobody", "answers": "²"}).status_code == 200
+    last = Comment.objects.filter(answers=None).order_by("pk").last()
+    empty = visitor.post(say, {"text": " ", "answers": last.pk}).content.decode()
+    assert empty.index(f'id="reply-{last.pk}"') > empty.index("nothing was written") > empty.index(last.text), (
+        "at its place"
+    )
+
+
+def test_the_list_says_how_long_ago_a_scene_was_changed(visitor, made) -> None:
+    assert "changed just now" in visitor.get("/").content.decode()
+    Scene.objects.filter(pk=made.pk).update(updated=timezone.now() - timedelta(minutes=3, seconds=5))
+    assert "changed 3\xa0minutes ago" in visitor.get("/").content.decode()
 
 
 def test_who_may_only_look_is_offered_to_settle_his_own_comments_alone(visitor, made, other, ben) -> None:

@@ -1,12 +1,15 @@
-"""What templates write out: icons, numbers, sizes."""
+"""What templates write out: icons, numbers, sizes, times."""
 
 from collections.abc import Mapping
+from datetime import datetime, timedelta
 from functools import cache
 from json import dumps
 from pathlib import Path
 
 from django import template
+from django.utils import timezone
 from django.utils.safestring import SafeString, mark_safe
+from django.utils.timesince import timesince
 
 from clinamen.core.checks import Finding
 from clinamen.core.quantities import shown
@@ -72,6 +75,14 @@ def words(text: str) -> list[str]:
 @register.filter
 def percent(value: float) -> str:
     return f"{100 * float(value):.0f}\u202f%"
+
+
+@register.filter
+def ago(moment: datetime) -> str:
+    """How long ago something was: "just now", "3 minutes ago"."""
+    if timezone.now() - moment < timedelta(minutes=1):
+        return "just now"
+    return f"{timesince(moment)} ago"
 
 
 @register.filter

@@ -32,11 +32,12 @@ document.addEventListener('htmx:beforeSwap', (event) => {
   if (target?.id === 'comments') typing = written().map((field) => [field.id, field.value, requestConfig?.verb === 'post' && requestConfig.elt.contains(field)]);
 });
 document.addEventListener('htmx:afterSwap', () => {
-  const refused = document.querySelector('#comments > .wrong-line');
+  const refused = document.querySelector('#comments .wrong-line');
   for (const field of written()) {
     const [, value = '', sent] = typing.find(([id]) => id === field.id) ?? [];
     if (value && (refused || !sent)) field.value = value;
   }
+  if (typing.length) refused?.scrollIntoView({block: 'nearest'});
   typing = [];
 });
 document.addEventListener('htmx:configRequest', (event) => {

@@ -4,11 +4,13 @@ import hashlib
 import json
 from typing import Any
 
+from django.contrib import messages
 from django.http import FileResponse, Http404, HttpRequest, HttpResponse, HttpResponseBase, JsonResponse
 from django.shortcuts import get_object_or_404, render
 from django.utils.cache import patch_cache_control
 from django.views.decorators.cache import cache_control
 from django.views.decorators.http import require_GET, require_POST
+from django_htmx.http import HttpResponseClientRefresh
 
 from clinamen.art import files
 from clinamen.art.models import Picture
@@ -116,6 +118,9 @@ def look_again(request: HttpRequest, pk: Any) -> HttpResponse:
         again = bring_in.look_again(scene, current, files)
     except ClinamenError as error:
         return refused_edit(request, error)
+    if again.healed:  # nothing is left to decide, and the view shows the art again
+        messages.info(request, "; ".join(again.healed))
+        return HttpResponseClientRefresh()
     return render(request, "scenes/again.html", {"scene": scene, "again": again})
 
 

@@ -70,3 +70,27 @@ def test_a_scene_with_lost_art_opens_names_it_and_is_healed_by_the_same_file(vis
     make(export)
     export.refresh_from_db()
     assert export.status == "done"
+
+
+def test_bringing_lost_art_in_again_in_its_own_scene_says_that_it_is_whole(visitor, made) -> None:
+    lose(picture_of(made, "middle"))
+    files = [upload("2-middle.png", png(seed=2)), upload("1-back.png", png(seed=1))]
+    answer = visitor.post(
+        f"/scenes/{made.pk}/look-again/", {"files": files, "room": "art"}, headers={"HX-Request": "true"}
+    )
+    assert answer["HX-Refresh"] == "true", "nothing is left to decide"
+    page = visitor.get(f"/scenes/{made.pk}/art/").content.decode()
+    assert "2-middle.png was lost and is whole again" in page and "store. Bring the same file" not in page
+    lose(picture_of(made, "middle"))
+    files = [upload("2-middle.png", png(seed=2)), upload("3-front.png", png(seed=33))]
+    look = visitor.post(f"/scenes/{made.pk}/look-again/", {"files": files, "room": "art"}).content.decode()
+    assert "+ whole again" in look and "takes its place" in look
+
+
+def test_bringing_in_again_what_is_there_already_makes_no_revision(visitor, made) -> None:
+    files = [upload("1-back.png", png(seed=1))]
+    look = visitor.post(f"/scenes/{made.pk}/look-again/", {"files": files, "room": "art"}).content.decode()
+    ticket = look.split('name="ticket" value="')[1].split('"')[0]
+    said = visitor.post(f"/scenes/{made.pk}/bring-again/", {"ticket": ticket, "room": "art"}).content.decode()
+    made.refresh_from_db()
+    assert "Nothing was brought in" in said and made.head.number == 1

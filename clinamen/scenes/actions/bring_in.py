@@ -40,6 +40,7 @@ from clinamen.core.quantities import counted, whole
 from clinamen.scenes.actions import bring_font, prepare_art
 from clinamen.scenes.actions.dropped import Dropped
 from clinamen.scenes.models import Revision, Scene, SceneArt, Source
+from clinamen.scenes.shelf import lost_of, pictures_of
 
 SHOWS_NOTHING = "shows nothing, every pixel of it is clear; look at it in the program that made it"
 HELD = 3600 * 6  # seconds for which a preview of what matches may be confirmed
@@ -227,7 +228,7 @@ def _take_scene(batch: _Batch, brought: Brought) -> None:
 class Row:
     """One picture of the preview, or one layer without a picture ("gone")."""
 
-    kind: str  # "same", "replace", "new", "gone"
+    kind: str  # "same", "healed", "replace", "new", "gone"
     name: str
     says: str = ""
     sha256: str = ""
@@ -250,6 +251,12 @@ class Again:
         """True where there is any picture to bring in."""
         return any(row.index >= 0 for row in self.rows)
 
+    @property
+    def healed(self) -> tuple[str, ...]:
+        """What was lost in the store and is whole again, in sentences; empty where there is more to decide."""
+        more = self.refused or any(row.kind in ("new", "replace") for row in self.rows)
+        return () if more else tuple(row.says for row in self.rows if row.kind == "healed")
+
 
 Piece = tuple[str, str, str, Picture]
 
@@ -268,6 +275,7 @@ def _found(current: Document, pieces: list[Piece]) -> Found:
 
 def look_again(scene: Scene, current: Document, files: Iterable[Dropped]) -> Again:
     """What would match, what is new, what is gone. Nothing in the scene changes yet; the pictures wait in the store."""
+    lost = set(lost_of(pictures_of(scene), current))  # the files that come in heal what was lost of them
     batch = _read(files)
     pieces = _pieces_again(batch)
     found = _found(current, pieces)
@@ -280,7 +288,11 @@ def look_again(scene: Scene, current: Document, files: Iterable[Dropped]) -> Aga
             continue
         layer = current.layer(taken[index])
         if old.get(layer.art.file) == picture.sha256:
-            rows.append(Row("same", layer.label, f"{file} is what is there already", picture.sha256, index, layer.id))
+            whole_again = layer.art.file in lost
+            kind, told = (
+                ("healed", "was lost and is whole again") if whole_again else ("same", "is what is there already")
+            )
+            rows.append(Row(kind, layer.label, f"{file} {told}", picture.sha256, index, layer.id))
             continue
         _, says = replaced(layer, layer.art.file, picture.width, picture.height)
         told = says or f"{file} takes its place; size and recipe stay"
@@ -327,6 +339,8 @@ def bring_again(scene: Scene, current: Document, ticket: str, by_hand: ByHand) -
         current, count = _with_replaced(scene, current, pieces, found, by_hand)
         batch = _Batch(sources=[tuple(source) for source in held["sources"]])
         batch.pieces = [pieces[index] for index in found.new]
+        if not count and not batch.pieces:
+            raise BadEdit("Nothing was brought in: all of it is there already, or was left out")
         current = _with_more(scene, followed(before, current), batch, Wishes())
     says = f"Art of {counted(count, 'layer')} brought in again"
     return current, f"{says}, {len(batch.pieces)} new" if batch.pieces else says

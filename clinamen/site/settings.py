@@ -121,7 +121,7 @@ DATABASES = {
         "CONN_MAX_AGE": 60,
         "CONN_HEALTH_CHECKS": True,
         "OPTIONS": {
-            "connect_timeout": 2,
+            "connect_timeout": 2 if PATIENCE else 10,
             "sslmode": os.environ.get("CLINAMEN_DB_SSLMODE", "prefer"),
             # the server plans a question once for each connection and not each time, which takes longer than to answer it
             "server_side_binding": True,

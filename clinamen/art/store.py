@@ -3,7 +3,9 @@
 import errno
 import hashlib
 import time
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
+from concurrent.futures import ThreadPoolExecutor
+from dataclasses import dataclass
 from html import escape
 from pathlib import Path
 
@@ -17,10 +19,11 @@ from clinamen.art.derived import KeptSets
 from clinamen.art.files import write_file
 from clinamen.art.models import Picture
 from clinamen.core.arrays import Pixels
-from clinamen.core.bounds.opaque import opaque_set
-from clinamen.core.errors import BadArt
+from clinamen.core.bounds.opaque import OpaqueSet, opaque_set
+from clinamen.core.errors import BadArt, ClinamenError
 from clinamen.core.pictures.encoding import encode_png, exact_webp
 from clinamen.core.pictures.limits import VECTOR
+from clinamen.core.pictures.pool import CHILDREN
 from clinamen.core.pictures.reading import decode, inspect
 from clinamen.core.pictures.shelf import set_name
 from clinamen.core.pixels import shrink, trim_box
@@ -33,8 +36,28 @@ SIZES = (160, 400, 800, 1600)  # longest side in px of art for the screen: cards
 _seen: dict[str, float] = {}
 
 
-def keep(data: bytes, name: str) -> Picture:
-    """Keep a picture file; BadArt when it is no picture. The same content is kept once."""
+@dataclass(frozen=True)
+class Read:
+    """What was learned of a picture file by reading it."""
+
+    width: int
+    height: int
+    format: str
+    opaque: OpaqueSet
+    shows: list[int] | None
+
+
+def learned(data: bytes, name: str) -> Read:
+    """Read a picture file, in the limited child; BadArt when it is no picture. Keeps nothing, and may be asked by any thread."""
+    head = inspect(data, name)
+    pixels = decode(data, name)  # a file that cannot be decoded whole never enters the store
+    height, width = pixels.shape[:2]
+    shows = list(trim_box(pixels)) if pixels[..., 3].any() else None
+    return Read(width, height, head.format, opaque_set(pixels[..., 3], width, height), shows)
+
+
+def keep(data: bytes, name: str, read: Read | None = None) -> Picture:
+    """Keep a picture file, which was `read` or is read now; BadArt when it is no picture. The same content is kept once."""
     sha256 = hashlib.sha256(data).hexdigest()
     found = Picture.objects.filter(sha256=sha256).first()
     # kept anew: what is swept away is what nobody has kept for a day
@@ -42,19 +65,40 @@ def keep(data: bytes, name: str) -> Picture:
         if is_lost(found):  # the same file brought in again heals what was lost
             files.write(found.name, data)
         return found
-    head = inspect(data, name)
-    pixels = decode(data, name)  # a file that cannot be decoded whole never enters the store
-    opaque = opaque_set(pixels[..., 3], pixels.shape[1], pixels.shape[0])
+    read = read or learned(data, name)
     picture = Picture(
-        sha256=sha256, width=pixels.shape[1], height=pixels.shape[0], format=head.format, size=len(data),
-        coverage=opaque.area, shows=list(trim_box(pixels)) if pixels[..., 3].any() else None,
+        sha256=sha256, width=read.width, height=read.height, format=read.format, size=len(data), coverage=read.opaque.area,
+        shows=read.shows,
     )  # fmt: skip
     files.write(picture.name, data)
-    KeptSets().keep(set_name(sha256), opaque)  # a page of many layers would else work out all of them
+    KeptSets().keep(set_name(sha256), read.opaque)  # a page of many layers would else work out all of them
     picture, _ = Picture.objects.get_or_create(sha256=sha256, defaults={
         field: getattr(picture, field) for field in ("width", "height", "format", "size", "coverage", "shows")
     })  # fmt: skip
     return picture
+
+
+def keep_all(named: list[tuple[bytes, str]]) -> Iterator[Picture | ClinamenError]:
+    """Keep many picture files, in order; each comes as its picture or as what is wrong with it. As many are read at a time as
+    there are children to read them."""
+    names = [hashlib.sha256(data).hexdigest() for data, _ in named]
+    known = set(Picture.objects.filter(sha256__in=names).values_list("sha256", flat=True))
+
+    def learn(sha256: str, file: tuple[bytes, str]) -> Read | ClinamenError | None:
+        try:
+            return None if sha256 in known else learned(*file)
+        except ClinamenError as error:
+            return error
+
+    readers = ThreadPoolExecutor(CHILDREN)
+    try:
+        for (data, name), read in zip(named, readers.map(learn, names, named), strict=True):
+            try:
+                yield read if isinstance(read, ClinamenError) else keep(data, name, read)
+            except ClinamenError as error:
+                yield error
+    finally:
+        readers.shutdown(cancel_futures=True)
 
 
 def keep_original(data: bytes) -> str:

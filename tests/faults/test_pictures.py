@@ -1,6 +1,7 @@
 """Faults of reading pictures: a small file may neither stop the site, nor end it, nor fill it; the next file is read as ever."""
 
 import io
+import os
 import resource
 import struct
 import threading
@@ -66,6 +67,15 @@ def test_while_one_picture_is_read_other_threads_go_on(hasty) -> None:
     running.set()
     watcher.join()
     assert len(ticks) > 5, "the interpreter's lock was free all the while"
+
+
+def test_who_reads_a_picture_stands_behind_who_asked(hasty) -> None:
+    reads_on()
+    child = hasty.idle.get()
+    hasty.idle.put(child)
+    assert os.getpriority(os.PRIO_PROCESS, child.process.pid) == min(
+        19, os.getpriority(os.PRIO_PROCESS, 0) + pool.BEHIND
+    )
 
 
 def test_a_picture_that_ends_its_reader_ends_nothing_else(hasty) -> None:

@@ -21,6 +21,7 @@ from clinamen.core.errors import BadArt
 CHILDREN = 2
 SECONDS = 20.0  # a file that is not read by then is refused
 STARTS = 60.0  # s that a child may take to start on a busy machine, which is no fault of the file
+BEHIND = 5  # nice: whoever reads a file stands behind who edits
 CHUNK = 1 << 20
 ROOT = Path(__file__).parents[3]
 
@@ -34,6 +35,8 @@ class _Child:
             [sys.executable, "-m", "clinamen.core.pictures.child"], stdin=subprocess.PIPE, stdout=subprocess.PIPE,
             cwd=ROOT, env=environment,
         )  # fmt: skip
+        with contextlib.suppress(OSError):  # ended already
+            os.setpriority(os.PRIO_PROCESS, self.process.pid, min(19, os.getpriority(os.PRIO_PROCESS, 0) + BEHIND))
         assert self.process.stdin is not None and self.process.stdout is not None
         self.inward: IO[bytes] = self.process.stdin
         self.outward = self.process.stdout.fileno()

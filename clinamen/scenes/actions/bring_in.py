@@ -18,7 +18,7 @@ from clinamen.core import document
 from clinamen.core.document import MAX_LAYERS, Layer
 from clinamen.core.document import Scene as Document
 from clinamen.core.edits.follow import followed
-from clinamen.core.errors import BadArt, BadEdit, ClinamenError
+from clinamen.core.errors import BadEdit, ClinamenError
 from clinamen.core.exchange.again import HOWS, Arriving, Found, How, assigned, likely, match, replaced
 from clinamen.core.exchange.bringing import Brought
 from clinamen.core.exchange.names import file_stem
@@ -191,14 +191,13 @@ def _read(files: Iterable[Dropped]) -> _Batch:
             batch.sources.append((name, store.keep_original(data), len(data)))
     batch.result.refused, batch.result.notes = brought.refused, list(brought.notes)
     pieces = [brought.pieces[index] for index in in_order([piece.file for piece in brought.pieces])]
-    for piece in pieces:
-        try:
-            picture = store.keep(piece.data, piece.file)
-            batch.pieces.append((piece.file, piece.name, piece.group, picture))
-            if not picture.shows:
-                batch.result.notes.append(f"{piece.file}: {SHOWS_NOTHING}")
-        except ClinamenError as error:
-            batch.result.refused.append(str(error))
+    for piece, picture in zip(pieces, store.keep_all([(each.data, each.file) for each in pieces]), strict=True):
+        if isinstance(picture, ClinamenError):
+            batch.result.refused.append(str(picture))
+            continue
+        batch.pieces.append((piece.file, piece.name, piece.group, picture))
+        if not picture.shows:
+            batch.result.notes.append(f"{piece.file}: {SHOWS_NOTHING}")
     _take_scene(batch, brought)
     if len(batch.pieces) > MAX_LAYERS:
         batch.result.refused += [
@@ -211,13 +210,15 @@ def _read(files: Iterable[Dropped]) -> _Batch:
 def _take_scene(batch: _Batch, brought: Brought) -> None:
     if brought.scene is None:
         return
-    try:
-        kept = {file: store.keep(data, f"{brought.scene_from}: {file}") for file, data in brought.scene.files.items()}
-    except BadArt as error:
-        batch.result.refused.append(str(error))
+    arrived = brought.scene.files
+    pictures = store.keep_all([(data, f"{brought.scene_from}: {file}") for file, data in arrived.items()])
+    kept = dict(zip(arrived, pictures, strict=True))
+    wrong = [str(each) for each in kept.values() if isinstance(each, ClinamenError)]
+    if wrong:
+        batch.result.refused.append(wrong[0])
         return
     batch.scene = brought.scene.scene
-    batch.files.update(kept)
+    batch.files.update({file: each for file, each in kept.items() if not isinstance(each, ClinamenError)})
     batch.fonts = brought.scene.fonts
 
 

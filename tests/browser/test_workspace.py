@@ -263,11 +263,15 @@ def test_a_refused_file_and_a_wrong_number_cost_nothing(listed, tmp_path) -> Non
     page.click("text=Make the scene")
     expect(page.locator("#toast")).to_contain_text("title: holds a NUL character")
     page.fill("#title", "Hill")
+    page.fill("#width", "wider")
+    page.click("text=Make the scene")
+    expect(page.locator("#refused")).to_contain_text("width: 'wider' is not a number")
     page.fill("#width", "64")
     held = hold_the_first(page, "**/scenes/new/")
     with page.expect_request("**/scenes/new/"):
         page.click("text=Make the scene")  # the chosen files are still there
     expect(page.get_by_text("Make the scene")).to_be_disabled()
+    expect(page.locator("#refused")).to_be_empty()
     held[0].continue_()
     page.wait_for_url("**/art/**")
     expect(page.locator("#notices")).to_contain_text("notes.png: is not a")

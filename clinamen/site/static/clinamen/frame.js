@@ -51,6 +51,13 @@ document.addEventListener('htmx:xhr:progress', (event) => {
   if (event.detail.lengthComputable) shown(/** @type {any} */ (event.target), event.detail.loaded / event.detail.total);
 });
 document.addEventListener('htmx:afterRequest', (event) => shown(/** @type {any} */ (event.target), null));
+// What was refused before says nothing of what is sent now.
+document.addEventListener('htmx:beforeRequest', (event) => {
+  const before = event.target.querySelector?.(':scope > #refused');
+  if (!before) return;
+  before.className = '';
+  before.replaceChildren();
+});
 
 // What went wrong is said where toasts stand. What was entered stays on the page; what was sent and changes something can be sent again.
 const CHANGES = ['post', 'put', 'patch', 'delete'];

@@ -351,7 +351,7 @@ def test_comments_are_pinned_answered_settled_and_deleted(visitor, shared, other
 
 
 def test_the_list_says_how_long_ago_a_scene_was_changed(visitor, made) -> None:
-    assert "changed just now" in visitor.get("/").content.decode()
+    assert "changed just\xa0now" in visitor.get("/").content.decode()
     Scene.objects.filter(pk=made.pk).update(updated=timezone.now() - timedelta(minutes=3, seconds=5))
     assert "changed 3\xa0minutes ago" in visitor.get("/").content.decode()
 

@@ -81,7 +81,7 @@ def percent(value: float) -> str:
 def ago(moment: datetime) -> str:
     """How long ago something was: "just now", "3 minutes ago"."""
     if timezone.now() - moment < timedelta(minutes=1):
-        return "just now"
+        return "just\xa0now"
     return f"{timesince(moment)} ago"
 
 

@@ -89,7 +89,10 @@ class Revision(models.Model):
 
     class Meta:
         ordering = ["id"]
-        indexes = [models.Index(fields=["scene"], condition=models.Q(refused=True), name="kept_aside")]
+        indexes = [
+            models.Index(fields=["scene"], condition=models.Q(refused=True), name="kept_aside"),
+            models.Index(fields=["scene", "-number"], name="by_number"),  # each edit asks for the last number
+        ]
 
     def __str__(self) -> str:
         return f"{self.number}: {self.says}"

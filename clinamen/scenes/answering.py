@@ -11,7 +11,6 @@ import re
 from collections.abc import Iterator
 from dataclasses import dataclass, field, replace
 from datetime import timedelta
-from functools import partial
 from typing import Any
 
 from django.template import Context
@@ -32,7 +31,6 @@ MARK = re.compile("\x00([^\x00]+)\x00")
 _IN_SCRIPT = {ord("<"): "\\u003C", ord(">"): "\\u003E", ord("&"): "\\u0026"}  # what would end a script element
 
 _held: Shared[dict[str, str]] = Shared("page", REMEMBERED)
-_signs: Bounded[str] = Bounded(20_000, lambda sign: 1)
 _waiting: Bounded[Desk | None] = Bounded(ON_DESKS, lambda desk: 1)
 
 
@@ -62,10 +60,6 @@ def markup(file: str, told: dict[str, Any]) -> str:
     """What a template says. Numbers are written as Python does, which every language asked for would cost a look at."""
     template: Any = get_template(file)
     return str(template.template.render(Context(told, use_l10n=False)))
-
-
-def _sign(card: dict[str, Any]) -> str:
-    return _signs.get((card["rung"].layer.id, card["severity"]), lambda: markup("scenes/sign.html", {"card": card}))
 
 
 def _hash(text: str) -> str:
@@ -100,12 +94,12 @@ def late_of(desk: Desk, context: dict[str, Any], held: dict[str, str]) -> tuple[
     """What the proof adds to a page that shows everything else of this desk: the regions that say nothing without it, and of
     the fragments `held` there those that wait for it."""
     regions: dict[str, str] = {name: markup(file, context) for name, file in PROVED.items()}
-    told = {f"sign-{card['rung'].layer.id}": partial(_sign, card) for card in desk.cards}
-    told["layer-findings"] = partial(markup, "scenes/rooms/layer_findings.html", context)
+    told = {f"sign-{card['rung'].layer.id}": ("scenes/sign.html", {"card": card}) for card in desk.cards}
+    told["layer-findings"] = ("scenes/rooms/layer_findings.html", context)
     fragments = Fragments()
-    for key, says in told.items():
+    for key, (file, says) in told.items():
         if f"fragment/{key}" in held:
-            fragments.put(key, Fragment(says(), svg=False, late=True, rests=False))
+            fragments.put(key, Fragment(markup(file, says), svg=False, late=True, rests=False))
     return regions, fragments
 
 

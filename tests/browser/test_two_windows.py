@@ -136,21 +136,22 @@ def test_a_window_that_nobody_sees_catches_up_when_it_is_looked_at(windows) -> N
     until(ada, "() => document.querySelector('input.title').value === 'Of Ben'")
 
 
+def comment(page, text: str) -> None:
+    page.click("#comments-fold summary")
+    page.fill("#comment-text", text)
+    page.click("[data-comment-form] button")
+    page.wait_for_selector(f".comment >> text={text}")
+
+
 def test_comments_are_counted_where_they_are_not_written(windows) -> None:
     ada, ben, _ = windows
-    ada.click("#comments-fold summary")
-    ada.fill("#comment-text", "Too near")
-    ada.click("[data-comment-form] button")
-    ada.wait_for_selector(".comment >> text=Too near")
+    comment(ada, "Too near")
     until(ben, "() => document.getElementById('comments-count').textContent.includes('1')")
 
 
 def test_what_is_being_written_stays_while_something_else_is_answered(windows) -> None:
     ada, ben, _ = windows
-    ada.click("#comments-fold summary")
-    ada.fill("#comment-text", "Too near")
-    ada.click("[data-comment-form] button")
-    ada.wait_for_selector(".comment >> text=Too near")
+    comment(ada, "Too near")
     ada.fill("#comment-text", "Half a sent")
     reply = ada.locator(".comment-does [name=text]")
     reply.fill("It is mended")

@@ -19,11 +19,8 @@ from clinamen.core.pictures.limits import FORMATS, KNOWN, VECTOR, check_size, is
 Image.MAX_IMAGE_PIXELS = None  # the limit names the file and the size; Pillow's own would not
 _SRGB = ImageCms.createProfile("sRGB")
 ORIENTATION = 0x0112
-PNG_TURNS = (
-    b"eXIf",
-    b"Raw profile type",
-    b"XML:com.",
-)  # what a PNG that is to be turned has somewhere: EXIF, or XMP's keyword
+# what a PNG that is to be turned has somewhere: EXIF, or XMP's keyword
+PNG_TURNS = (b"eXIf", b"Raw profile type", b"XML:com.")
 
 
 def head_of(data: bytes, name: str) -> Head:

@@ -212,13 +212,14 @@ def _take_scene(batch: _Batch, brought: Brought) -> None:
         return
     arrived = brought.scene.files
     pictures = store.keep_all([(data, f"{brought.scene_from}: {file}") for file, data in arrived.items()])
-    kept = dict(zip(arrived, pictures, strict=True))
-    wrong = [str(each) for each in kept.values() if isinstance(each, ClinamenError)]
-    if wrong:
-        batch.result.refused.append(wrong[0])
-        return
+    kept: dict[str, Picture] = {}
+    for file, picture in zip(arrived, pictures, strict=True):
+        if isinstance(picture, ClinamenError):
+            batch.result.refused.append(str(picture))
+            return
+        kept[file] = picture
     batch.scene = brought.scene.scene
-    batch.files.update({file: each for file, each in kept.items() if not isinstance(each, ClinamenError)})
+    batch.files.update(kept)
     batch.fonts = brought.scene.fonts
 
 
@@ -276,11 +277,11 @@ def _found(current: Document, pieces: list[Piece]) -> Found:
 
 def look_again(scene: Scene, current: Document, files: Iterable[Dropped]) -> Again:
     """What would match, what is new, what is gone. Nothing in the scene changes yet; the pictures wait in the store."""
-    lost = set(lost_of(pictures_of(scene), current))  # the files that come in heal what was lost of them
+    old = pictures_of(scene)
+    lost = set(lost_of(old, current))  # the files that come in heal what was lost of them
     batch = _read(files)
     pieces = _pieces_again(batch)
     found = _found(current, pieces)
-    old = {use.file: use.picture.sha256 for use in SceneArt.objects.filter(scene=scene).select_related("picture")}
     taken = dict(found.matches)
     rows = []
     for index, (file, name, _, picture) in enumerate(pieces):
@@ -288,11 +289,10 @@ def look_again(scene: Scene, current: Document, files: Iterable[Dropped]) -> Aga
             rows.append(Row("new", name, f"{file} comes in front as a new layer", picture.sha256, index, "new"))
             continue
         layer = current.layer(taken[index])
-        if old.get(layer.art.file) == picture.sha256:
-            whole_again = layer.art.file in lost
-            kind, told = (
-                ("healed", "was lost and is whole again") if whole_again else ("same", "is what is there already")
-            )
+        if old.get(layer.art.file) == picture:
+            kind, told = "same", "is what is there already"
+            if layer.art.file in lost:
+                kind, told = "healed", "was lost and is whole again"
             rows.append(Row(kind, layer.label, f"{file} {told}", picture.sha256, index, layer.id))
             continue
         _, says = replaced(layer, layer.art.file, picture.width, picture.height)
@@ -351,7 +351,7 @@ def _with_replaced(
     scene: Scene, current: Document, pieces: list[Piece], found: Found, by_hand: ByHand
 ) -> tuple[Document, int]:
     """The document with the found pictures in place of the old ones, and how many there were."""
-    uses = {use.file: use.picture for use in SceneArt.objects.filter(scene=scene).select_related("picture")}
+    uses = pictures_of(scene)
     taken, count = set(uses), 0
     for index, layer_id in found.matches:
         file, _, _, picture = pieces[index]

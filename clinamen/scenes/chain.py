@@ -31,7 +31,7 @@ def change_of(revision: Revision) -> Change:
     return Change(revision.pk, revision.parent_id, revision.author_id, revision.undoes_id, revision.says)
 
 
-def change(pk: int) -> Change:
+def change_at(pk: int) -> Change:
     """The change of a revision that leads to a head, or that redo leads to."""
 
     def asked() -> Change:
@@ -54,7 +54,7 @@ def back_from(head: Revision | None) -> Iterator[Change]:
         if at is None or at.parent_id is None:
             return
         yield at
-        at = change(at.parent_id)
+        at = change_at(at.parent_id)
 
 
 def _led_to(pk: int) -> Iterator[Change]:

@@ -13,7 +13,7 @@ from clinamen.core import document
 from clinamen.core.document import Scene as Document
 from clinamen.core.errors import BadDocument, BadEdit
 from clinamen.scenes.actions import prepare_art, thin
-from clinamen.scenes.chain import Change, back_from, change
+from clinamen.scenes.chain import Change, back_from, change_at
 from clinamen.scenes.documents import document_of
 from clinamen.scenes.merging import differences, merge, with_parts
 from clinamen.scenes.models import Revision, Scene, Share
@@ -294,7 +294,7 @@ def own_taken_back(scene: Scene, author: Any) -> Change | None:
     if head is None:
         return None
     if head.ahead_id is not None:
-        ahead = change(head.ahead_id)
+        ahead = change_at(head.ahead_id)
         return ahead if is_own(ahead, author, scene.owner_id) else None
     gone: set[int] = set()
     for each in back_from(head):
@@ -302,7 +302,7 @@ def own_taken_back(scene: Scene, author: Any) -> Change | None:
             continue
         if each.undoes_id is None:
             return None  # a new change of one's own: what was taken back before it is left
-        if change(each.undoes_id).undoes_id is not None:  # takes back the taking back of another
+        if change_at(each.undoes_id).undoes_id is not None:  # takes back the taking back of another
             gone.add(each.undoes_id)
         elif each.pk not in gone:
             return each

@@ -49,13 +49,12 @@ function shownHow(rested) {
 const uncover = () => { clearTimeout(away); surround.classList.remove('glancing'); };
 const uncoverSoon = () => { clearTimeout(away); if (!ahead) away = setTimeout(uncover, AWAY); };
 function worn() {
-  if (!ahead) return;
   ahead = false;
   uncoverSoon();
 }
 document.addEventListener('htmx:beforeRequest', (event) => { ahead ||= event.detail.requestConfig.parameters.preview === 'glance'; });
 document.addEventListener('staged', () => {
-  worn();
+  if (ahead) worn();
   const from = performance.now(), covered = surround.classList.contains('glancing');
   if (covered || from - touched > HAND) return;
   requestAnimationFrame(() => requestAnimationFrame(() => {
@@ -71,7 +70,6 @@ document.addEventListener('htmx:oobAfterSwap', (event) => {
 document.addEventListener('htmx:afterRequest', (event) => {
   // where nothing looks different no stage comes
   if (!event.detail.successful || event.detail.requestConfig.parameters.preview === 'proved') worn();
-  if (!event.detail.successful) uncoverSoon();
 });
 // A picture of what is no longer so is left out.
 document.addEventListener('htmx:beforeSwap', (event) => {

@@ -27,8 +27,8 @@ def load_demo() -> None:
         for path in sorted(FOLDER.glob("*/scene.json")):
             data = json.loads(path.read_text())
             if path.parent.name == DRAFTED:
-                _load(user, _first_draft(data), path.parent, "First draft brought in")
-            _load(user, data, path.parent, "Demo scene brought in")
+                load(user, _first_draft(data), path.parent, "First draft brought in")
+            load(user, data, path.parent, "Demo scene brought in")
 
 
 def _first_draft(data: dict[str, Any]) -> dict[str, Any]:
@@ -43,7 +43,8 @@ def _first_draft(data: dict[str, Any]) -> dict[str, Any]:
     return draft
 
 
-def _load(user: Any, data: dict[str, Any], folder: Path, says: str) -> None:
+def load(user: Any, data: dict[str, Any], folder: Path, says: str) -> Scene:
+    """A scene of an account from a document and the folder of its art."""
     made = document.parse(data)
     with transaction.atomic():
         scene = Scene.objects.create(owner=user, title=made.title)
@@ -52,3 +53,4 @@ def _load(user: Any, data: dict[str, Any], folder: Path, says: str) -> None:
         scene.head = Revision.objects.create(scene=scene, document=made.to_json(), author=user, says=says)
         scene.save()
         prepare_art.ask_for(scene, made)
+    return scene

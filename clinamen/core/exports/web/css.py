@@ -177,19 +177,22 @@ class Stylesheet:
         initial = {"--scroll": 0.0, "--u": 0.0, "--v": 0.0, "--time": 0.0}
         initial |= {f"--{name}": row.rest for name, row in table.items()} | {run.var: 0.0 for run in self.runs}
         one = 'syntax:"<number>";inherits:true;initial-value:'
-        return "\n".join(f"@property {self._name(name)}{{{one}{plain(value)}}}" for name, value in initial.items())
+        angle = 'syntax:"<angle>";inherits:true;initial-value:45deg'
+        numbers = [f"@property {self._name(name)}{{{one}{plain(value)}}}" for name, value in initial.items()]
+        return "\n".join([*numbers, *(f"@property {self._name(name)}{{{angle}}}" for name in ("--across", "--down"))])
 
     def _frame(self) -> str:
         view, p = self.scene.view, self.prefix
         w, h = view.width, view.height
-        across, down = f"tan(atan2(100cqw,{w}px))", f"tan(atan2(100cqh,{h}px))"
+        across, down = f"tan({self._var('--across')})", f"tan({self._var('--down')})"
         animated = [run for run in self.runs if not self._all_slide(run)]
         rest = ";".join(f"{self._name(run.var)}:{plain(run.term.at_rest())}" for run in self.runs)
         camera = ";".join(f"{self._name(f'--{c}')}:{self._camera_value(c)}" for c in self.camera_channels)
         lines = [
             *self._section(),
             f".{p}-stage{{position:absolute;left:50%;top:50%;width:{w}px;height:{h}px;margin:{-h / 2}px 0 0 {-w / 2}px;"
-            f"overflow:hidden;background:{view.background};--{p}-fit:max({across},{down});scale:var(--{p}-fit);{rest}}}",
+            f"overflow:hidden;background:{view.background};{self._window_angles()};"
+            f"--{p}-fit:max({across},{down});scale:var(--{p}-fit);{rest}}}",
             f".{p}-host[data-fit=contain] .{p}-stage{{--{p}-fit:min({across},{down})}}",
             *focused(p, view, self.focus),
             *(veil(p, self.focus) if self.poster else []),
@@ -203,6 +206,15 @@ class Stylesheet:
             lines.append(self._animated(f".{p}-stage", [(run, f"{p}{run.var[2:]}") for run in animated]))
             lines += [f"@keyframes {p}{run.var[2:]}{{{run.frames(self._name(run.var), '{}')}}}" for run in animated]
         return "\n".join(lines)
+
+    def _window_angles(self) -> str:
+        """Two angles whose tangents are the window's size as shares of the view's: atan2() is how CSS divides lengths.
+
+        The angles are registered, so a browser computes them first: WebKit takes degrees for radians in a tan() that holds
+        an atan2() of container units itself.
+        """
+        view = self.scene.view
+        return f"{self._name('--across')}:atan2(100cqw,{view.width}px);{self._name('--down')}:atan2(100cqh,{view.height}px)"
 
     def _bars(self) -> list[str]:
         """The frame: the scene is cut to what is open, before its colour."""

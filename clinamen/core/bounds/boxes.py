@@ -4,6 +4,7 @@ The stage bounds rays and sheets over the cells; a box of art holds every point 
 """
 
 import itertools
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -68,16 +69,38 @@ def art_box(pose: Pose, layer: Layer, patches: Patches) -> ArtBox:
     return ArtBox(a, b, scale, seen, sheet.opacity, sheet.blur)
 
 
-def parted(cells: Floats, axis: Indices, parts: int) -> Floats:
-    """Every cell cut into equal parts [parts·N, axes, 2] along the axis [N] given for it, its parts side by side."""
+def parted(cells: Floats, axis: Indices, parts: int, jumps: Sequence[Floats] = ()) -> Floats:
+    """Every cell cut into equal parts [parts·N, axes, 2] along the axis [N] given for it, its parts side by side.
+
+    `jumps` [axes][K] are places where something jumps: a cell that holds one is cut there, its earlier part ends just before.
+    """
     rows = np.arange(len(cells))
     low, high = cells[rows, axis, 0], cells[rows, axis, 1]
     cuts = low[:, None] + (high - low)[:, None] * np.linspace(0, 1, parts + 1)
+    starts, stops = cuts[:, :-1], cuts[:, 1:].copy()
+    for along in np.unique(axis) if len(jumps) else ():
+        if len(jumps[along]):
+            mine = np.flatnonzero(axis == along)
+            starts[mine], stops[mine] = _cut_at_jumps(starts[mine], stops[mine], jumps[along])
     out = cells.repeat(parts, axis=0)
     which, all_axes = np.arange(parts * len(cells)), axis.repeat(parts)
-    out[which, all_axes, 0] = cuts[:, :-1].ravel()
-    out[which, all_axes, 1] = cuts[:, 1:].ravel()
+    out[which, all_axes, 0] = starts.ravel()
+    out[which, all_axes, 1] = stops.ravel()
     return out
+
+
+def _cut_at_jumps(starts: Floats, stops: Floats, jumps: Floats) -> tuple[Floats, Floats]:
+    """Parts [N, parts] whose inner cuts lie on the nearest jump [K, ascending] within their cell, where it holds one."""
+    low, high, inner = starts[:, :1], stops[:, -1:], starts[:, 1:]
+    after = np.searchsorted(jumps, inner)
+    around = jumps[np.clip(np.stack([after - 1, after]), 0, len(jumps) - 1)]
+    within = (around > low) & (around <= high)
+    away = np.where(within, np.abs(around - inner), np.inf)
+    nearest = np.where(away[0] <= away[1], around[0], around[1])
+    held = np.isfinite(away.min(axis=0))
+    cut = np.where(held, nearest, inner)
+    ends = np.maximum(np.where(held, np.nextafter(cut, -np.inf), cut), np.concatenate([low, cut[:, :-1]], axis=1))
+    return np.concatenate([low, cut], axis=1), np.concatenate([ends, np.maximum(high, cut[:, -1:])], axis=1)
 
 
 def ends_of(cells: Floats, axes: tuple[int, ...]) -> Floats:

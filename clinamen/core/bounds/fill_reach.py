@@ -76,7 +76,10 @@ def reach_between(
     samples = np.concatenate([needs.samples(layers[front]), needs.samples(layers[behind]), pair.grid()])
     best, state, which = pair.worst(np.unique(samples, axis=0))
     if pair.frontal and not needs.rough:
-        best, state = largest(pair.bounds, pair.bound, lambda states: pair.worst(states)[:2], (best, state), TOLERANCE)
+        jumps = needs.motion.jumps((layers[front], layers[behind]))
+        best, state = largest(
+            pair.bounds, pair.bound, lambda states: pair.worst(states)[:2], (best, state), TOLERANCE, jumps
+        )
         which = pair.worst(np.array([[state.scroll, *state.pointer, state.time]]))[2]
     shown = project(stage_at(scene, state, needs.motion, (layers[front],)).sheets[0].matrix[0], pair.points)
     return FillReach(best, state, (float(shown[0][which, 0]), float(shown[0][which, 1])))

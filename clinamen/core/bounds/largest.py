@@ -1,6 +1,6 @@
 """The largest value of something over all driver states, closed in on by bounds: branch and bound, written once."""
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 
 import numpy as np
 
@@ -13,10 +13,16 @@ Found = tuple[float, State]
 
 
 def largest(
-    box: Floats, bound: Callable[[Floats], Floats], tried: Callable[[Floats], Found], best: Found, tolerance: float
+    box: Floats,
+    bound: Callable[[Floats], Floats],
+    tried: Callable[[Floats], Found],
+    best: Found,
+    tolerance: float,
+    jumps: Sequence[Floats] = (),
 ) -> Found:
     """The largest value over a box of driver states [4, 2], known to `tolerance`, and its state. `bound` gives upper bounds [N]
-    over cells [N, 4, 2], `tried` the largest at any of some states [N, 4]; `best` is what is known already."""
+    over cells [N, 4, 2], `tried` the largest at any of some states [N, 4]; `best` is what is known already; `jumps` are
+    places along each axis where something jumps."""
     cells, spent = box[None].astype(float), 0
     whole = np.maximum(box[:, 1] - box[:, 0], 1e-12)
     while spent < BUDGET:
@@ -26,7 +32,7 @@ def largest(
             break
         cells = cells[keep]
         wide = (cells[:, :, 1] - cells[:, :, 0]) / whole
-        cells = parted(cells, wide.argmax(axis=1), 2)
+        cells = parted(cells, wide.argmax(axis=1), 2, jumps)
         spent += len(cells)
         found = tried(np.unique(ends_of(cells, (0, 1, 2, 3))[:, :, 0], axis=0))
         best = max(best, found, key=lambda each: each[0])

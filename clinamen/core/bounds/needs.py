@@ -188,7 +188,8 @@ class Needs:
         cut fine, since a bound of many costs hardly more than one of few."""
         parts = FINE if len(cells) <= FEW else 2
         axes = [axis for axis in range(4) if np.any(cells[:, axis, 0] < cells[:, axis, 1])]
-        tries = [parted(cells, np.full(len(cells), axis), parts) for axis in axes]
+        jumps = self.motion.jumps((layer,))
+        tries = [parted(cells, np.full(len(cells), axis), parts, jumps) for axis in axes]
         bounds = np.array([self._sides(layer, *self._pose(pieces)) for pieces in tries])
         worst = bounds.reshape(len(axes), len(cells), parts, 4).max(axis=2)
         excess = np.maximum(np.minimum(worst, 1e9) - best - TOLERANCE, 0).sum(axis=2)

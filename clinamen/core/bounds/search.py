@@ -1,8 +1,9 @@
 """The worst uncovered point over all driver states, found by bounding and subdividing, not by sampling.
 
-At view point p in state σ the lack is the distance from p to the nearest opaque point of a broad layer, in view pixels
-(of any layer, if none is broad); where any layer covers p it is negative. Leaves and railings cover what they cover, but
-nobody closes a gap with them, so they do not count as near.
+At view point p in state σ the lack is the distance from p to the nearest opaque point, in view pixels, in the view or beyond its
+edges; where any layer covers p it is negative. Where it is asked how large gaps are, the opaque points of every layer count as
+near. Where it is asked which sides are open, those of broad layers alone do, if there are any: it is quicker, and nobody closes a
+gap with leaves and railings.
 
 A cell is a patch of the view times a box of driver states. For a whole cell the
 lack is bounded from above by interval arithmetic; cells whose bound cannot beat what is already found are dropped,
@@ -57,19 +58,26 @@ Patch = tuple[float, float, float, float]  # left, top, right, bottom on the vie
 
 class Coverage:
     """A scene with its layers' opaque sets, asked for bounds of the lack over cells [N, 6, 2]; `within` a box of driver states
-    [4, 2], or over all."""
+    [4, 2], or over all; `every` layer counts as near, not the broad ones alone."""
 
     def __init__(
-        self, scene: Scene, sets: dict[str, OpaqueSet], motion: Motion | None = None, within: Floats | None = None
+        self,
+        scene: Scene,
+        sets: dict[str, OpaqueSet],
+        motion: Motion | None = None,
+        within: Floats | None = None,
+        every: bool = False,
     ) -> None:
         self.scene = scene
         self.motion = motion or Motion(scene)
         covering = [(layer, sets[layer.id]) for layer in scene.layers if covers(scene, layer, sets[layer.id])]
-        self.broad = {layer.id for layer, opaque in covering if _rect_share(scene, layer, opaque) >= BROAD}
+        broad = {layer.id for layer, opaque in covering if _rect_share(scene, layer, opaque) >= BROAD}
+        self.near = {layer.id for layer, _ in covering} if every or not broad else broad
         # where nothing turns the axes do not entangle, and the widest is the best to split
         tilted = any(layer.tilt.lean or layer.tilt.turn for layer, _ in covering)
         carriages = [carriage for layer, _ in covering for carriage in self.motion.carriages(layer)]
         self.slides = self.motion.camera_slides and not tilted and not any(by.turns_or_grows for by in carriages)
+        self.jumps = (np.zeros(0), np.zeros(0), *self.motion.jumps(layer for layer, _ in covering))
         bounds = driver_bounds(scene)
         self.box = np.array([bounds[axis] for axis in STATE_AXES]) if within is None else within
         self.whole = np.array([scene.view.width, scene.view.height, *(max(bounds[a][1], 1e-9) for a in AXES[2:])])
@@ -116,7 +124,7 @@ class Coverage:
         with np.errstate(invalid="ignore"):
             far = opaque.farthest(box.a, box.b, repeat.x != "none", repeat.y != "none")
             lack = np.where(far > 0, far * box.scale.high, far * np.maximum(box.scale.low, 0)) + 2 * box.blur.high
-        if self.broad and layer.id not in self.broad:
+        if layer.id not in self.near:
             lack = np.where(lack > 0, UNCOVERED, lack)
         sure = box.seen & (box.opacity.low * 255 >= OPAQUE) & np.isfinite(lack)
         return np.where(sure, lack, UNCOVERED)
@@ -297,11 +305,11 @@ def _split(
     extent = cells[:, :, 1] - cells[:, :, 0]
     if len(cells) > CAREFUL or coverage.slides:
         spreads = np.where(extent > 0, coverage.spreads(cells, decided) + 1e-9 * extent, -1.0)
-        halves = parted(cells, np.argmax(spreads, axis=1), 2)
+        halves = parted(cells, np.argmax(spreads, axis=1), 2, coverage.jumps)
         return halves, *bound(halves)
     axes = [axis for axis in range(6) if np.any(extent[:, axis] > 0)]
     parts = FINE if len(cells) <= FEW else 2
-    tries = np.array([parted(cells, np.full(len(cells), axis), parts) for axis in axes])
+    tries = np.array([parted(cells, np.full(len(cells), axis), parts, coverage.jumps) for axis in axes])
     uppers, deciders = bound(tries.reshape(-1, 6, 2))
     uppers, deciders = uppers.reshape(len(axes), -1), deciders.reshape(len(axes), -1)
     children = uppers.reshape(len(axes), -1, parts)
@@ -320,11 +328,14 @@ def settled(coverage: Coverage, worsts: list[Worst]) -> list[Worst]:
     for axis in range(2, 6):
         if not points[:, axis].any():
             continue
-        tried = points[:, None].repeat(3, axis=1)
-        tried[:, :, axis] = np.stack(
-            [0.0 * points[:, axis], points[:, axis].round(2), points[:, axis].round(4)], axis=1
+        at = points[:, axis]
+        # what ends just before a jump is rounded down
+        rounded = np.stack(
+            [0.0 * at, at.round(2), np.floor(at * 1e2) / 1e2, at.round(4), np.floor(at * 1e4) / 1e4], axis=1
         )
-        lacks = coverage.full_bounds(as_cells(tried.reshape(-1, 6)))[0].reshape(-1, 3)
+        tried = points[:, None].repeat(rounded.shape[1], axis=1)
+        tried[:, :, axis] = rounded
+        lacks = coverage.full_bounds(as_cells(tried.reshape(-1, 6)))[0].reshape(-1, rounded.shape[1])
         for row, as_bad in enumerate(lacks >= least[:, None]):
             if as_bad.any():
                 points[row] = tried[row, as_bad.argmax()]

@@ -125,7 +125,9 @@ class _Followed:
 
         needs = self.subject.needs
         sampled = tried(needs.samples(self.layer))
-        return sampled if needs.rough else largest(needs.bounds, self._bound, tried, sampled, TOLERANCE)
+        if needs.rough:
+            return sampled
+        return largest(needs.bounds, self._bound, tried, sampled, TOLERANCE, needs.motion.jumps((self.layer,)))
 
     def _bound(self, cells: Floats) -> Floats:
         """Upper bounds [N] of the same over cells of driver states."""

@@ -75,6 +75,19 @@ class Curve:
         return self._turns[0]
 
     @cached_property
+    def jump_at(self) -> Floats:
+        """Driver values [K], ascending, at which the value jumps; at the moment itself it is the later value already."""
+        found, before = [], self.first_key.value
+        for piece in self.pieces:
+            begins = piece.last if piece.handles is None and piece.jumps_at_start else piece.first
+            if begins != before:
+                found.append(piece.start)
+            before = piece.first if piece.handles is None and not piece.jumps_at_start else piece.last
+        if before != self.last_key.value:
+            found.append(self.last_key.at)
+        return np.array(found)
+
+    @cached_property
     def _table(self) -> "_Table":
         return _Table(self.pieces)
 
@@ -99,11 +112,14 @@ class Curve:
         return out
 
     def range(self, low: Floats, high: Floats) -> tuple[Floats, Floats]:
-        """Least and greatest value [N] over the closed stretches [low, high] [N], exact up to rounding."""
+        """Least and greatest value [N] over the closed stretches [low, high] [N], exact up to rounding.
+
+        A jump at `low` counts with its later side alone, since the moment of a jump belongs to that side.
+        """
         low, high = np.asarray(low, float), np.asarray(high, float)
         at_low, at_high = np.split(self.value(np.concatenate([low, high])), 2)
         least, most = np.minimum(at_low, at_high), np.maximum(at_low, at_high)
-        first = np.searchsorted(self.turn_at, low, side="left")
+        first = np.searchsorted(self.turn_at, low, side="right")
         after = np.searchsorted(self.turn_at, high, side="right")
         for level, (lows, highs) in enumerate(zip(*self._extremes, strict=True)):
             # two stretches of 2^level turns cover all between, when there are so many and fewer than twice as many

@@ -7,6 +7,8 @@ from collections.abc import Callable, Iterable, Iterator, Mapping
 from dataclasses import dataclass
 from typing import overload
 
+import numpy as np
+
 from clinamen.core.arrays import Floats
 from clinamen.core.document import (
     CARRIER_CHANNELS,
@@ -20,7 +22,7 @@ from clinamen.core.document import (
     channels_of,
 )
 from clinamen.core.interval import Interval
-from clinamen.core.motion.states import Cells, States
+from clinamen.core.motion.states import AXES, Cells, States
 from clinamen.core.motion.terms import TERM_MODULES, CurveTerm, Names, Rest, Term
 
 
@@ -228,6 +230,15 @@ class Motion:
     def turns(self, terms: Iterable[Term], axis: str, most: int) -> set[float]:
         """Places along a driver axis where any of the terms may be extreme."""
         return {float(at) for term in terms for at in term.turns(axis)[:most]}
+
+    def jumps(self, layers: Iterable[Layer]) -> tuple[Floats, ...]:
+        """Places [K] along each driver axis, ascending, where the camera or any of the layers jumps."""
+        targets = ["camera", *dict.fromkeys(layer.id for layer in layers)]
+        terms = [term for target in targets for term in self.terms(target)]
+        return tuple(
+            np.unique(np.concatenate([np.zeros(0), *(term.jumps(axis) for term in terms if axis in term.axes)]))
+            for axis in AXES
+        )
 
     @property
     def camera_slides(self) -> bool:

@@ -55,6 +55,10 @@ class Term(ABC):
         """Places [K] along a driver axis where the value may be extreme or jump."""
         return np.zeros(0)
 
+    def jumps(self, axis: str) -> Floats:
+        """Places [K] along a driver axis where the value jumps; the moment itself belongs to the later side."""
+        return np.zeros(0)
+
 
 class TermModule(Protocol):
     """A module of this package."""

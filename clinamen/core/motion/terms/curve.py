@@ -69,7 +69,13 @@ class CurveTerm(Term):
         }  # fmt: skip
 
     def turns(self, axis: str) -> Floats:
-        return self.curve.turn_at[:MOST_TURNS] if axis == self.track.driver else np.zeros(0)
+        if axis != self.track.driver:
+            return np.zeros(0)
+        # up to a jump the earlier value holds: the last moment before it is a place of its own
+        return np.union1d(self.curve.turn_at, np.nextafter(self.curve.jump_at, -np.inf))[:MOST_TURNS]
+
+    def jumps(self, axis: str) -> Floats:
+        return self.curve.jump_at if axis == self.track.driver else np.zeros(0)
 
 
 def terms_of(scene: Scene, target: str, own: Bearer | None, tracks: Sequence[Track]) -> Iterable[tuple[str, Term]]:

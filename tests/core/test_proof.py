@@ -121,7 +121,7 @@ def test_a_leaning_floor_that_ends_before_the_camera_leaves_a_gap() -> None:
     found = gaps(made, fixes=False)
     assert len(found) == 1, "one opening, though it touches three edges"
     far_end = project(stage_at(made, State()).sheets[0].matrix[0], np.array([[0, -1500.0]]))[0][0, 1]
-    assert (found[0].where.y, found[0].where.height) == pytest.approx((0, far_end), abs=2)
+    assert (found[0].where.y, found[0].where.height) == pytest.approx((0, far_end), abs=3)
 
 
 def test_repeating_art_has_no_end() -> None:
@@ -241,8 +241,7 @@ def sampled_lack(made: Scene, sets: dict[str, OpaqueSet], state: State) -> float
 @given(small_worlds())
 def test_what_sampling_finds_the_bound_never_misses(world: tuple[Scene, dict[str, OpaqueSet]]) -> None:
     made, sets = world
-    coverage = Coverage(made, sets)
-    coverage.broad = set()  # here every layer counts as near, as in the brute force
+    coverage = Coverage(made, sets, every=True)  # as in the brute force
     worst = find_worst(coverage, (0, 0, 160, 90))
     for scroll, u, v in itertools.product(np.linspace(0, 1, 5), (-1, 1), (-1, 1)):
         assert sampled_lack(made, sets, State(float(scroll), (u, v))) - 1.5 <= worst.bound

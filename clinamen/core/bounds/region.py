@@ -1,5 +1,7 @@
 """The uncovered region of the view at one state, as a picture: to say where a gap is and to mark it."""
 
+from collections.abc import Sequence
+
 import cv2
 import numpy as np
 from numpy.typing import NDArray
@@ -7,22 +9,41 @@ from numpy.typing import NDArray
 from clinamen.core.arrays import Floats
 from clinamen.core.bounds.covering import covers
 from clinamen.core.bounds.opaque import OPAQUE, OpaqueSet
-from clinamen.core.bounds.where import Where
 from clinamen.core.document import Layer, Scene
 from clinamen.core.motion.mixes import Motion
 from clinamen.core.motion.states import State
 from clinamen.core.stage import Sheet, corners, from_corner, project, stage_at
 
+Rect = tuple[float, float, float, float]  # left, top, right, bottom on the view's plane, view px
+
 
 def uncovered(
-    scene: Scene, sets: dict[str, OpaqueSet], state: State, scale: float = 1.0, motion: Motion | None = None
+    scene: Scene,
+    sets: dict[str, OpaqueSet],
+    state: State,
+    scale: float = 1.0,
+    motion: Motion | None = None,
+    part: Rect | None = None,
 ) -> NDArray[np.bool_]:
-    """True where the view shows its background, [H·scale, W·scale]; sampled at the centres of the view's pixels."""
-    width, height, zoom = _grid(scene, scale)
+    """True where the background shows, [H·scale, W·scale], sampled at the centres of pixels: of the view, or of a `part` of its
+    plane, which may reach beyond the view."""
+    return uncovered_by(scene, sets, stage_at(scene, state, motion).sheets, 0, scale, part)
+
+
+def uncovered_by(
+    scene: Scene,
+    sets: dict[str, OpaqueSet],
+    sheets: Sequence[Sheet],
+    row: int,
+    scale: float = 1.0,
+    part: Rect | None = None,
+) -> NDArray[np.bool_]:
+    """As `uncovered`, at state `row` of those that the sheets were asked for."""
+    width, height, zoom = _grid(scene, scale) if part is None else _grid_of(part, scale)
     open_view = np.ones((height, width), dtype=bool)
-    sheets = [sheet for sheet in stage_at(scene, state, motion).sheets if _hides(sheet, sets[sheet.layer.id])]
-    for sheet in sorted(sheets, key=lambda sheet: -sets[sheet.layer.id].area * sheet.layer.art.width):
-        open_view &= ~_covered(sheet.layer, sets[sheet.layer.id], sheet.matrix[0], zoom, width, height)
+    seen = [sheet for sheet in sheets if hides(sheet, sets[sheet.layer.id], row)]
+    for sheet in sorted(seen, key=lambda sheet: -sets[sheet.layer.id].area * sheet.layer.art.width):
+        open_view &= ~_covered(sheet.layer, sets[sheet.layer.id], sheet.matrix[row], zoom, width, height)
         if not open_view.any():
             break
     return open_view
@@ -44,8 +65,19 @@ def _grid(scene: Scene, scale: float) -> tuple[int, int, Floats]:
     return width, height, np.diag([width / scene.view.width, height / scene.view.height, 1.0])
 
 
-def _hides(sheet: Sheet, opaque: OpaqueSet) -> bool:
-    return covers(sheet.evaluated.camera.scene, sheet.layer, opaque) and bool(sheet.opacity[0] * 255 >= OPAQUE)
+def _grid_of(part: Rect, scale: float) -> tuple[int, int, Floats]:
+    """The same of a part of the view's plane."""
+    left, top, right, bottom = part
+    width, height = max(1, round((right - left) * scale)), max(1, round((bottom - top) * scale))
+    zoom = np.diag([width / (right - left), height / (bottom - top), 1.0])
+    zoom[:2, 2] = [-left * zoom[0, 0], -top * zoom[1, 1]]
+    return width, height, zoom
+
+
+def hides(sheet: Sheet, opaque: OpaqueSet, row: int = 0) -> bool:
+    """True where a sheet can hide what is behind it, at one of its states."""
+    opacity = np.broadcast_to(sheet.opacity, len(sheet.states))[row]
+    return covers(sheet.evaluated.camera.scene, sheet.layer, opaque) and bool(opacity * 255 >= OPAQUE)
 
 
 def _covered(
@@ -105,22 +137,6 @@ def _wrap(at: Floats, size: int, repeat: str) -> tuple[Floats, NDArray[np.bool_]
     else:
         wrapped = size - np.abs(np.mod(at, 2 * size) - size)
     return wrapped, np.isfinite(at)
-
-
-def where_around(mask: NDArray[np.bool_], point: tuple[float, float], scale: float) -> tuple[Where, bool] | None:
-    """Box in view pixels of the connected uncovered part nearest to `point`, and whether it touches the view's edge."""
-    if not mask.any():
-        return None
-    _, labels, boxes, _ = cv2.connectedComponentsWithStats(mask.astype(np.uint8), connectivity=8)
-    x, y = (min(max(int(at * scale), 0), size - 1) for at, size in zip(point, mask.shape[::-1], strict=True))
-    part = int(labels[y, x])
-    if not part:
-        ys, xs = np.nonzero(mask)
-        nearest = np.argmin(np.hypot((xs + 0.5) / scale - point[0], (ys + 0.5) / scale - point[1]))
-        part = int(labels[ys[nearest], xs[nearest]])
-    left, top, wide, high = (int(value) for value in boxes[part, :4])
-    touches = left == 0 or top == 0 or left + wide == mask.shape[1] or top + high == mask.shape[0]
-    return Where(left / scale, top / scale, wide / scale, high / scale), touches
 
 
 def distance_to_art(sheet: Sheet, opaque: OpaqueSet, point: tuple[float, float]) -> float:

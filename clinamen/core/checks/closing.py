@@ -61,10 +61,11 @@ def fixes_for(subject: Subject, gap: Gap) -> tuple[tuple[Fix, ...], tuple[str, .
 
 
 def nearest_layers(coverage: Coverage, gap: Gap) -> tuple[str, ...]:
-    """Layers that could close a gap, by how little they lack at its worst point; broad ones alone, if there are any."""
+    """Layers that could close a gap, by how little they lack at its worst point; broad ones alone, if there are any: leaves and
+    railings cover what they cover, but nobody closes a gap with them."""
     cell = as_cells(cell_point(gap.worst)[None])
     lacks = [(float(coverage.lack_of(i, cell)[0]), layer.id) for i, (layer, _) in enumerate(coverage.layers)]
-    limit = float(coverage.scene.view.width)
+    limit = 2.0 * max(coverage.scene.view.width, coverage.scene.view.height)
     return tuple(layer_id for lack, layer_id in sorted(lacks) if lack < limit)[:4]
 
 

@@ -1,20 +1,27 @@
 """Gap: somewhere, in some driver state, no layer covers the view and its background shows.
 
-The view's four edges and its inside are searched apart, so that every gap is found at its own worst state.
+The whole view, its four edges and its inside are searched, so that every opening is found at its own worst state. How large an
+opening is, and which side of the view it belongs to, is measured at single states (`bounds.opening`).
 """
 
 from dataclasses import replace
 from math import inf
 
-from clinamen.core.bounds.region import distance_to_art, uncovered, where_around
+import numpy as np
+
+from clinamen.core.arrays import Floats
+from clinamen.core.bounds.opening import Opening, Openings
 from clinamen.core.bounds.search import (
     BUDGET,
     TOLERANCE,
+    UNCOVERED,
     Coverage,
     Patch,
     Worst,
+    critical_points,
     find_worst,
     likely_worst,
+    root_cell,
     settled,
     starts_of,
 )
@@ -22,11 +29,11 @@ from clinamen.core.checks.base import Check, Finding, Severity, Subject, Where, 
 from clinamen.core.checks.closing import Gap, fixes_for, nearest_layers
 from clinamen.core.motion.states import State
 from clinamen.core.quantities import shown
-from clinamen.core.stage import stage_at
 
-REGION_PIXELS = 600_000  # the region is drawn at most this large to find its box
 # view pixels between an edge gap and what counts as inside: nearer to it the search would only follow its rim
 INSIDE_MARGIN = 12.0
+MOST_STATES = 24  # likely states at which an opening is looked at
+STEPS = 6  # of a search for a worse state around the best one
 
 
 @register
@@ -62,15 +69,99 @@ class GapCheck(Check):
         whole = find_worst(coverage, (0, 0, view.width, view.height), enough=TOLERANCE)
         if whole.lack <= TOLERANCE and whole.proved:
             return []
-        gaps = edge_gaps(coverage)
-        gaps += _inside_gap(coverage, gaps)
-        read = settled(coverage, [gap.worst for gap in gaps])
-        findings = _apart(
-            [_finding(subject, coverage, replace(gap, worst=worst)) for gap, worst in zip(gaps, read, strict=True)]
+        found = [_finding(subject, coverage, gap, opening) for gap, opening in _openings(subject, coverage)]
+        if not found:
+            found = [_unproved(subject, whole)]
+        return sorted(found, key=lambda finding: -finding.amount)
+
+
+def _openings(subject: Subject, coverage: Coverage) -> list[tuple[Gap, Opening]]:
+    """The scene's gaps with each one's opening at its worst state: one for each side of the view, and one inside it."""
+    view = subject.scene.view
+    whole = (0.0, 0.0, float(view.width), float(view.height))
+    edges = edge_gaps(coverage)
+    every = Coverage(subject.scene, subject.sets, subject.motion, subject.needs.bounds, every=True)
+    gaps = [Gap(whole, "", find_worst(every, whole, budget=BUDGET // 2)), *edges, *_inside_gap(coverage, edges)]
+    gaps = [gap for gap in gaps if gap.worst.lack > TOLERANCE]
+    read = settled(every, [gap.worst for gap in gaps])
+    openings = Openings(subject.scene, subject.sets, subject.motion)
+    states = _likely_states(coverage)
+    kept: dict[str, tuple[Gap, Opening]] = {}
+    for worst in read:
+        found = openings.at(worst.state, worst.lack if worst.lack < UNCOVERED / 2 else 0.0)
+        if not found:
+            continue
+        opening = min(found, key=lambda each: (each.away(worst.point), -each.amount))
+        state, opening = _worst_state(openings, worst.state, opening, states, coverage.box)
+        opening = openings.measured(state, opening)
+        amount = opening.amount if np.isfinite(opening.amount) else _beyond(worst.lack, coverage)
+        opening = replace(opening, amount=amount)
+        if opening.side not in kept or kept[opening.side][1].amount < amount:
+            worst = replace(worst, lack=amount, point=opening.point, state=state, bound=_bound(worst, amount))
+            kept[opening.side] = Gap(_patch_of(opening, edges, whole), opening.side, worst), opening
+    return _apart(list(kept.values()))
+
+
+def _bound(worst: Worst, amount: float) -> float:
+    """What an opening's amount is bounded by: what was found and measured, and what the search left open."""
+    left_open = worst.bound if not worst.proved else 0.0
+    return max(amount + TOLERANCE, left_open)
+
+
+def _beyond(lack: float, coverage: Coverage) -> float:
+    """The amount where nothing covers anywhere near: what the search says, or the view's longer side where no layer is left."""
+    view = coverage.scene.view
+    return lack if lack < UNCOVERED / 2 else float(max(view.width, view.height))
+
+
+def _likely_states(coverage: Coverage) -> Floats:
+    """Driver states [K, 4] at which openings may be largest: keys, overshoots and ends, thinned where there are many."""
+    root = root_cell(coverage, (0, 0, 0, 0))
+    for axis in coverage.still_axes():
+        root[0, axis] = min(max(0.0, root[0, axis, 0]), root[0, axis, 1])
+    states = np.unique(critical_points(coverage, root)[:, 2:, 0], axis=0)
+    return states[np.linspace(0, len(states) - 1, min(len(states), MOST_STATES)).astype(int)]
+
+
+def _worst_state(
+    openings: Openings, state: State, opening: Opening, states: Floats, box: Floats
+) -> tuple[State, Opening]:
+    """The state at which an opening of the same side is largest: of the given one, the likely ones, and those around the best."""
+    reach = opening.amount if np.isfinite(opening.amount) else 0.0
+    here = np.array([state.scroll, *state.pointer, state.time])
+    before = openings.largest(here[None], opening.side, reach)[0]
+    amount, row = openings.largest(states, opening.side, reach)
+    at = states[row] if amount > before else here
+    best, step = max(amount, before), (box[:, 1] - box[:, 0]) / 8
+    axes = [axis for axis in range(4) if np.ptp(states[:, axis]) > 0]
+    for _ in range(STEPS if axes else 0):
+        around = np.array(
+            [np.clip(at + sign * step * (np.arange(4) == axis), *box.T) for axis in axes for sign in (-1, 1)]
         )
-        if not findings:
-            findings = [_unproved(subject, whole)]
-        return sorted(findings, key=lambda finding: -finding.amount)
+        amount, row = openings.largest(around, opening.side, reach)
+        if amount > best:
+            best, at = amount, around[row]
+        else:
+            step = step / 2
+    if best > before:  # a coarse picture says where to look, a fine one whether it is so
+        found = State(float(at[0]), (float(at[1]), float(at[2])), float(at[3]))
+        finer = [each for each in openings.at(found, best) if each.side == opening.side]
+        if finer and finer[0].amount > opening.amount + TOLERANCE:
+            return found, finer[0]
+    return state, opening
+
+
+def _patch_of(opening: Opening, edges: list[Gap], whole: Patch) -> Patch:
+    """The part of the view that has to be covered for an opening to be closed: as deep as it reaches in, along its side without
+    the ends that belong to other sides' gaps; of a hole, the view without its edges' gaps."""
+    where, side = opening.where, opening.side
+    left, top, right, bottom = where.x, where.y, where.x + where.width, where.y + where.height
+    if not side:
+        return _inset(edges, whole) or whole
+    along = next((gap.patch for gap in edges if gap.side == side), whole)
+    if side in ("left", "right"):
+        return (0.0 if side == "left" else left, along[1], whole[2] if side == "right" else right, along[3])
+    return (along[0], 0.0 if side == "top" else top, along[2], whole[3] if side == "bottom" else bottom)
 
 
 def _rough_gap(subject: Subject, coverage: Coverage) -> list[Finding]:
@@ -108,7 +199,7 @@ def _gaps_in(coverage: Coverage, patches: dict[str, Patch], known: dict[str, flo
     """The gaps at parts of the edges, where there is one; it is `known` that none is larger than so much."""
     gaps = {}
     for (side, patch), start in zip(patches.items(), starts_of(coverage, list(patches.values())), strict=True):
-        worst = find_worst(coverage, patch, known=known.get(side, inf), start=start)
+        worst = find_worst(coverage, patch, known=known.get(side, inf), budget=BUDGET // 8, start=start)
         if worst.lack > TOLERANCE:
             gaps[side] = Gap(patch, side, worst)
     return gaps
@@ -140,36 +231,23 @@ def _neighbours(upright: bool) -> tuple[str, str]:
     return ("top", "bottom") if upright else ("left", "right")
 
 
-def _inside_gap(coverage: Coverage, gaps: list[Gap]) -> list[Gap]:
-    view = coverage.scene.view
+def _inset(gaps: list[Gap], whole: Patch) -> Patch | None:
+    """The view without what its edges' gaps reach; None where nothing is left."""
     inset = {gap.side: gap.worst.lack + INSIDE_MARGIN for gap in gaps}
     left, top = inset.get("left", 0.0), inset.get("top", 0.0)
-    right, bottom = view.width - inset.get("right", 0.0), view.height - inset.get("bottom", 0.0)
-    if right <= left or bottom <= top:
-        return []
-    patch = (left, top, right, bottom)
-    # where an edge is open already, more than a short look inside is for when it is closed
-    worst = find_worst(coverage, patch, budget=BUDGET // 4 if gaps else BUDGET)
-    if worst.lack <= TOLERANCE:
-        return []
-    scale = _region_scale(coverage)
-    sets = {layer.id: opaque for layer, opaque in coverage.layers}
-    scene = coverage.scene.model_copy(update={"layers": tuple(layer for layer, _ in coverage.layers)})
-    around = where_around(uncovered(scene, sets, worst.state, scale, coverage.motion), worst.point, scale)
-    if gaps and (around is None or around[1]):  # the rest of a gap that an edge has already reported
-        return []
-    return [Gap(patch, "", worst)]
+    right, bottom = whole[2] - inset.get("right", 0.0), whole[3] - inset.get("bottom", 0.0)
+    return None if right <= left or bottom <= top else (left, top, right, bottom)
 
 
-def _measured(coverage: Coverage, worst: Worst) -> float:
-    """The lack at the worst point in true view pixels. Where a sheet or the camera is turned, the search counts them
-    by the largest scale nearby, which bounds but overstates them."""
-    placed = {sheet.layer.id: sheet for sheet in stage_at(coverage.scene, worst.state, coverage.motion).sheets}
-    broad = [(layer, opaque) for layer, opaque in coverage.layers if not coverage.broad or layer.id in coverage.broad]
-    if all(not placed[layer.id].matrix[0, 2, :2].any() for layer, _ in broad):
-        return worst.lack
-    exact = min(distance_to_art(placed[layer.id], opaque, worst.point) for layer, opaque in broad)
-    return min(worst.lack, exact)
+def _inside_gap(coverage: Coverage, gaps: list[Gap]) -> list[Gap]:
+    """The worst gap of the view's inside, away from the gaps of its edges."""
+    view = coverage.scene.view
+    patch = _inset(gaps, (0.0, 0.0, float(view.width), float(view.height)))
+    if patch is None:
+        return []
+    # more than a short look is for when what is found first is closed
+    worst = find_worst(coverage, patch, budget=BUDGET // 8)
+    return [Gap(patch, "", worst)] if worst.lack > TOLERANCE else []
 
 
 def _nothing_covers(subject: Subject) -> Finding:
@@ -179,33 +257,25 @@ def _nothing_covers(subject: Subject) -> Finding:
     return Finding("gap", "error", "", State(), float(max(view.width, view.height)), "px", whole, message)
 
 
-def _apart(findings: list[Finding]) -> list[Finding]:
-    """Each opening once: one that runs through from edge to edge was met at both."""
-    kept: dict[tuple[object, ...], Finding] = {}
-    for finding in findings:
-        kept.setdefault((finding.state, *(round(value) for value in finding.where.to_json().values())), finding)
+def _apart(gaps: list[tuple[Gap, Opening]]) -> list[tuple[Gap, Opening]]:
+    """Each opening once, at its largest: one that runs through from edge to edge is met at both."""
+    kept: dict[tuple[object, ...], tuple[Gap, Opening]] = {}
+    for gap, opening in sorted(gaps, key=lambda each: -each[1].amount):
+        kept.setdefault((gap.worst.state, *(round(at) for at in opening.where.to_json().values())), (gap, opening))
     return list(kept.values())
 
 
-def _region_scale(coverage: Coverage) -> float:
-    view = coverage.scene.view
-    return min(1.0, float((REGION_PIXELS / (view.width * view.height)) ** 0.5))
-
-
-def _finding(subject: Subject, coverage: Coverage, gap: Gap) -> Finding:
-    scene, view = subject.scene, subject.scene.view
-    worst = gap.worst
-    scale = _region_scale(coverage)
-    around = where_around(uncovered(scene, subject.sets, worst.state, scale, subject.motion), worst.point, scale)
-    where = around[0] if around else Where(worst.point[0], worst.point[1], 0, 0)
+def _finding(subject: Subject, coverage: Coverage, gap: Gap, opening: Opening) -> Finding:
+    scene, worst = subject.scene, gap.worst
     fixes, closers = fixes_for(subject, gap) if subject.with_fixes else ((), nearest_layers(coverage, gap)[:1])
-    amount = min(_measured(coverage, worst), float(max(view.width, view.height)))
     place = f"at the {gap.side} edge" if gap.side else "inside the view"
-    message = f"{amount:.1f} px uncovered {place} ({describe_state(scene, worst.state)})"
+    message = f"{worst.lack:.1f} px uncovered {place} ({describe_state(scene, worst.state)})"
     if not worst.proved:
         message += f"; it may be up to {worst.bound:.1f} px elsewhere"
     layer = closers[0] if closers else ""
-    return Finding("gap", "error", layer, worst.state, amount, "px", where, message, gap.side, fixes, closers)
+    return Finding(
+        "gap", "error", layer, worst.state, worst.lack, "px", opening.where, message, gap.side, fixes, closers
+    )
 
 
 def _unproved(subject: Subject, worst: Worst) -> Finding:

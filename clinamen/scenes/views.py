@@ -325,7 +325,7 @@ def edit(request: HttpRequest, pk: Any, name: str) -> HttpResponse:
         done = revise.revise(*told)
         if not done.merged:
             learn(done.revision, edited)
-        said = f"{says}, merged with what another window changed" if done.merged else says
+        said = f"{says}, merged with what changed meanwhile" if done.merged else says
         return said, choice, seen_again(scene, done.scene)
 
     return saved(request, pk, save, ahead=(make_ready, says, choice))

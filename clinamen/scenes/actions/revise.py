@@ -21,7 +21,7 @@ from clinamen.shared import live
 
 JOIN_WITHIN = timedelta(seconds=1.5)  # edits of one control that follow each other this quickly share a revision
 TOOK_BACK = "Took back: "
-NOT_KEPT = "That version is not kept aside any more: it was taken up or thrown away in another window"
+NOT_KEPT = "That version is not kept aside any more: it was taken up or thrown away meanwhile"
 
 
 @dataclass(frozen=True)
@@ -34,12 +34,14 @@ class Revised:
 
 
 class Conflict(BadEdit):
-    """The same thing was changed elsewhere meanwhile; what was refused is kept as `kept`."""
+    """The same thing was changed meanwhile, by what led to `head`; what was refused is kept as `kept`."""
 
-    def __init__(self, kept: Revision, says: str) -> None:
+    def __init__(self, kept: Revision, says: str, head: Revision) -> None:
         self.kept = kept
+        own = head.author_id == kept.author_id
+        whose = "you" if own else getattr(head.author, "username", "") or "somebody"
         super().__init__(
-            f"{says} was not taken over: it was changed in another window meanwhile. "
+            f"{says} was not saved: {whose} changed the same meanwhile ({head.says}). "
             f"Your version is kept as revision {kept.number}: see Kept aside, beside Redo"
         )
 
@@ -65,7 +67,7 @@ def revise(scene: Scene, base_id: int, new: Document, says: str, author: Any, co
                     scene=scene, parent=base, number=_next_number(scene), document=data, author=author, says=says,
                     refused=True,
                 )  # fmt: skip
-                conflict = Conflict(kept, says)
+                conflict = Conflict(kept, says, head)
             else:
                 data, merged = valid, True
         if conflict is None:

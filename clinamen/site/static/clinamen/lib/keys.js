@@ -1,5 +1,5 @@
 // Keys and presses that every room has.
-import {look, scene, send} from './queue.js';
+import {look, lookAt, scene, send} from './queue.js';
 import {goThere, play, setPart, toRest} from '../parts/drivers.js';
 import {among, choose, nudge, toggle} from '../parts/sheets.js';
 import {stage} from '../parts/view.js';
@@ -36,7 +36,7 @@ document.addEventListener('keydown', (event) => {
     event.preventDefault();
     const cards = [...document.querySelectorAll('.layer-card')];
     const card = cards[cards.indexOf(event.target.closest('.layer-card')) + (event.key === 'ArrowDown' ? 1 : -1)];
-    if (card) { const {id} = card; card.focus(); look({chosen: card.dataset.choose}).then(() => document.getElementById(id)?.focus()); }
+    if (card) { const {id} = card; card.focus(); lookAt(card.dataset.choose).then(() => document.getElementById(id)?.focus()); }
   } else if (typing || event.ctrlKey || event.metaKey || event.altKey) return;
   else if (event.key === '?') document.getElementById('keys').showModal();
   else if (event.key === ' ' && !event.target.closest('button, a, summary')) { event.preventDefault(); if (stage.drivers.time) play(); }

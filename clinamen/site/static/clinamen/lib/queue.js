@@ -66,12 +66,68 @@ export const edit = (name, values) => send('POST', `/scenes/${scene}/edit/${name
 /** See something else: another layer, drawing or step. @param {Record<string, unknown>} values */
 export const look = (values) => send('GET', `/scenes/${scene}/desk/`, values);
 
-// A button that an answer replaces would lose a second press made meanwhile, so buttons stand in the same line.
+// Whatever changes the scene stands in the same line: a button or a form that an answer replaces would lose a second press made
+// meanwhile, and undo would overtake what it is to take back. What is sent is what stood there at the press. Files are sent apart.
+const INLINE = '[hx-post][hx-swap=none]:not([hx-encoding])';
 document.addEventListener('htmx:confirm', (event) => {
-  const button = event.detail.elt;
-  if (!root.parentElement.contains(button) || !button.matches('button[hx-post][hx-swap=none]')) return;
+  const element = event.detail.elt;
+  if (!root.parentElement.contains(element) || !element.matches(INLINE)) return;
   event.preventDefault();
-  send('POST', button.getAttribute('hx-post'), JSON.parse(button.getAttribute('hx-vals') || '{}'));
+  const pressed = event.detail.triggeringEvent?.submitter ?? element;
+  send('POST', element.getAttribute('hx-post'), {...fieldsOf(element, pressed), ...JSON.parse(pressed.getAttribute('hx-vals') || element.getAttribute('hx-vals') || '{}')});
+});
+/** What an element would send: its form's fields with the button's own, or its own value. A name that comes several times has a list. */
+function fieldsOf(element, pressed) {
+  const form = element.closest('form');
+  /** @type {Record<string, any>} */
+  const values = {};
+  if (form) for (const name of new Set([...new FormData(form).keys()])) {
+    const all = new FormData(form).getAll(name);
+    values[name] = all.length > 1 ? all : all[0];
+  }
+  if (pressed.name && (!form || pressed.type === 'submit' || pressed.type === 'button')) values[pressed.name] = pressed.value;
+  return values;
+}
+
+// A chosen layer is shown as chosen in the frame of the press. Until the server has shown what belongs to it the readout, which still
+// speaks of the layer before, takes nothing.
+const readout = document.querySelector('.readout-side');
+/** @type {string | null} */
+let awaited = null;
+let told = choice().chosen;  // what the readout speaks of
+/** Mark layers as chosen, before the server has answered. @param {string} layer @param {string} many */
+export function showChosen(layer, many = '') {
+  const fields = /** @type {any} */ (document.getElementById('choice')).elements;
+  fields.chosen.value = layer;
+  fields.many.value = many;
+  const among = new Set(many.split(' ').filter(Boolean));
+  for (const card of document.querySelectorAll('[data-choose]')) {
+    const own = card.dataset.choose, row = card.closest('.card-row, tr');
+    row?.classList.toggle('chosen', own === layer);
+    row?.classList.toggle('among', among.has(own));
+    if (own === layer) card.setAttribute('aria-current', 'true'); else card.removeAttribute('aria-current');
+  }
+  for (const thing of document.querySelectorAll('.rung[data-layer-id], .sheet[data-layer-id]')) {
+    thing.classList.toggle('chosen', thing.dataset.layerId === layer);
+    thing.classList.toggle('among', among.has(thing.dataset.layerId));
+  }
+}
+/** See another choice of layers. @param {string} layer @param {string} many several, with spaces between */
+export async function lookAt(layer, many = '') {
+  awaited = layer;
+  showChosen(layer, many);
+  readout.inert = true;
+  await look({chosen: layer, many}).catch(() => {});
+  if (awaited !== layer) return;  // another press came meanwhile
+  awaited = null;
+  readout.inert = false;
+  if (told !== layer) showChosen(told, '');
+}
+document.addEventListener('htmx:oobAfterSwap', (event) => {
+  if (event.detail.target?.id !== 'choice') return;
+  told = choice().chosen;
+  const {chosen, many} = choice(), layer = awaited;
+  if (layer !== null && chosen !== layer) queueMicrotask(() => { if (awaited === layer) showChosen(layer, many); });
 });
 
 // Proofs are asked for beside the line, so that nothing waits for a long one. What comes for a page that has moved on is left out.

@@ -1,6 +1,6 @@
 // Comments: how many are open is counted in the bar; what a new one is pinned to is what is chosen and where the drivers stand;
 // what was said of a finding stands beside it too.
-import {choice, look, root, scene} from '../lib/queue.js';
+import {choice, lookAt, root, scene} from '../lib/queue.js';
 import {at} from './view.js';
 
 const counted = () => {
@@ -52,7 +52,7 @@ let touched = '';  // the finding that was pressed last
 document.addEventListener('click', (event) => {
   touched = event.target.closest?.('[data-finding]')?.getAttribute('data-finding') ?? touched;
   const layer = event.target.closest?.('[data-choose-layer]')?.dataset.chooseLayer;
-  if (layer) look({layer, chosen: layer});
+  if (layer) lookAt(layer);
 });
 // Who may only look sees every field and can set none.
 if ('looks' in root.dataset) {

@@ -1,6 +1,6 @@
 // Sheets of the plan and rungs of the ladder: chosen by a press, moved in depth by dragging or by the arrow keys.
 import {svgPoint} from '../lib/places.js';
-import {choice, edit, look, preview, settled} from '../lib/queue.js';
+import {choice, edit, look, lookAt, preview, settled, showChosen} from '../lib/queue.js';
 
 /** What is being dragged: its element, its drawing (by selector, upright or across) and where it is, from 0 to 1. @type {any} */
 let drag = null;
@@ -27,6 +27,7 @@ document.addEventListener('pointermove', (event) => {
   if (!drag) return;
   if (!drag.moved && Math.hypot(event.clientX - drag.from[0], event.clientY - drag.from[1]) < 3) return;
   if (!drag.moved) drag.sideways = !drag.upright && drag.layer === choice().chosen && Math.abs(event.clientY - drag.from[1]) > 1.5 * Math.abs(event.clientX - drag.from[0]);
+  if (!drag.moved && !drag.sideways) showChosen(drag.layer);
   drag.moved = true;
   drag.at = shareAt(event);
   if (drag.sideways) drag.aside = asideAt(event);
@@ -90,15 +91,15 @@ export function toggle(layer) {
   if (!ids.size && chosen) ids.add(chosen);
   if (ids.has(layer)) ids.delete(layer); else ids.add(layer);
   const left = [...ids];
-  look({chosen: ids.has(layer) ? layer : left.at(-1) ?? layer, many: left.length > 1 ? left.join(' ') : ''});
+  return lookAt(ids.has(layer) ? layer : left.at(-1) ?? layer, left.length > 1 ? left.join(' ') : '');
 }
 export function choose(layer) {
   const {many} = choice();
-  if (choice().chosen === layer && !many) return;
+  if (choice().chosen === layer && !many) return undefined;
   const address = new URL(location.href);
   address.searchParams.set('layer', layer);
   history.replaceState(history.state, '', address);
-  look({chosen: layer, many: ''});
+  return lookAt(layer);
 }
 // How far an arrow key goes comes with the drawing; each press goes on from where the one before it led.
 export function nudge(thing, event) {

@@ -1,0 +1,102 @@
+"""Hands and the server: what a press changes goes to what is shown as chosen, with all that its form holds, and in its order."""
+
+import json
+from typing import Any
+
+import pytest
+from playwright.sync_api import expect
+
+from tests.browser.conftest import hold_the_first
+from tests.browser.test_whole_job import head, make_scene
+from tests.conftest import until
+from tests.web.conftest import png
+
+pytestmark = pytest.mark.django_db(transaction=True)
+TWO = {"far": png(400, 240, 1), "near": png(200, 120, 2)}
+
+
+def values(target: str, channel: str) -> list[float]:
+    return [
+        key.value for each in head().tracks if (each.target, each.channel) == (target, channel) for key in each.keys
+    ]
+
+
+@pytest.fixture
+def motion(visitor) -> Any:
+    """The room Motion of a scene whose camera trucks by 300 px over the scroll."""
+    base = make_scene(visitor, "motion", **TWO)
+    visitor.goto(f"{base}/motion/?layer=near")
+    end = visitor.locator("#end-scroll-x")
+    end.fill("300")
+    end.press("Enter")
+    expect(visitor.locator(".thread")).to_have_count(1)
+    return visitor
+
+
+def test_buttons_within_a_form_send_what_the_form_holds(motion) -> None:
+    page = motion
+    page.locator("#settle-target").select_option("camera")
+    page.click("#turn-round")
+    expect(page.locator("#readout .revision")).to_contain_text("turned round")
+    assert values("camera", "x") == [300, 0]
+    page.locator("#enter-side").select_option("top")
+    page.locator("#enter-to").fill("0.5")
+    page.click("#cross")
+    expect(page.locator("#readout .revision")).to_contain_text("Near")
+    track = next(each for each in head().tracks if (each.target, each.channel) == ("near", "y"))
+    assert track.keys[0].value < 0 < track.keys[-1].value and track.keys[-1].at == 0.5
+
+
+def test_a_choice_shows_in_the_frame_of_the_press_and_values_go_to_what_is_shown(visitor) -> None:
+    page = visitor
+    base = make_scene(page, "depth", **TWO)
+    page.goto(f"{base}/depth/?layer=far")
+    expect(page.locator("#card-far")).to_have_attribute("aria-current", "true")
+    held = hold_the_first(page, "**/desk/**")
+    shown = page.evaluate(
+        """() => { document.querySelector('#card-near').click();
+        return [document.querySelector('#row-near').classList.contains('chosen'), document.querySelector('#row-far').classList.contains('chosen'),
+                document.querySelector('#choice [name=chosen]').value, document.querySelector('.readout-side').inert]; }"""
+    )
+    assert shown == [True, False, "near", True], "and the readout of the layer before takes nothing"
+    until(page, "() => document.querySelector('.readout-side').inert")
+    held[0].continue_()
+    until(page, "() => !document.querySelector('.readout-side').inert")
+    expect(page.locator("#readout h2")).to_contain_text("Near")
+    depth = page.locator("#readout input.num").first
+    before = {layer.id: layer.depth for layer in head().layers}
+    depth.fill("77")
+    depth.press("Enter")
+    expect(page.locator("#readout .revision")).to_contain_text("Near")
+    after = {layer.id: layer.depth for layer in head().layers}
+    assert after["near"] != before["near"] and after["far"] == before["far"]
+
+
+def test_a_choice_that_the_server_does_not_answer_is_no_choice(visitor) -> None:
+    page = visitor
+    base = make_scene(page, "depth", **TWO)
+    page.goto(f"{base}/depth/?layer=far")
+    page.route("**/desk/**", lambda route: route.fulfill(status=422, body=""))
+    page.evaluate("document.querySelector('#card-near').click()")
+    until(page, "() => !document.querySelector('.readout-side').inert")
+    assert page.evaluate("document.querySelector('#choice [name=chosen]').value") == "far"
+    expect(page.locator("#row-far")).to_have_class("card-row chosen")
+
+
+def test_undo_pressed_while_a_form_s_edit_is_unanswered_waits_for_it(motion) -> None:
+    page = motion
+    held = hold_the_first(page, "**/edit/settle/**")
+    page.locator("#settle-target").select_option("camera")
+    page.click("#settle")
+    asked: list[str] = []
+    page.on("request", lambda request: asked.append(request.url))
+    page.keyboard.press("Escape")
+    page.locator("body").press("Control+z")
+    page.wait_for_timeout(150)
+    assert not any("/undo/" in url for url in asked), "it stands behind the edit"
+    held[0].continue_()
+    expect(page.locator("#redo")).to_be_enabled()
+    assert (
+        values("camera", "x") == [0, 300] and page.locator("details.kept summary:has-text('Kept aside')").count() == 0
+    )
+    assert "another window" not in json.dumps(page.content())

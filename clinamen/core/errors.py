@@ -32,5 +32,9 @@ class BadArt(ClinamenError):
     """A picture or archive that cannot be used, named in the message."""
 
 
+class Busy(ClinamenError):
+    """The machine has too much to do at this moment: no fault of what was given, and worth trying again."""
+
+
 class BadEdit(ClinamenError):
     """An edit that the document does not allow, with the reason."""

@@ -11,6 +11,7 @@ from django.views.decorators.http import require_GET, require_POST
 from clinamen.core.errors import BadEdit
 from clinamen.core.exports import EXPORTS
 from clinamen.core.exports.base import read_options
+from clinamen.exports.actions import make
 from clinamen.exports.actions.shoot import again, ask, call_off, progress, remove
 from clinamen.exports.models import Export
 from clinamen.exports.ranged import ranged
@@ -134,9 +135,12 @@ def first(request: HttpRequest, pk: Any) -> HttpResponse:
 @visitor
 @require_POST
 def retry(request: HttpRequest, pk: Any) -> HttpResponse:
-    """Take up again what failed of a film; what is done of it is kept."""
+    """Take up again what failed; of a film, what is done of it is kept."""
     export = _export(request, pk)
-    again(export, defer_part)
+    if EXPORTS[export.kind].in_parts:
+        again(export, defer_part)
+    else:
+        make.again(export, lambda failed: make_export.defer(export_id=str(failed.pk)))
     export.refresh_from_db()
     return _row(request, export)
 

@@ -49,3 +49,10 @@ def test_the_same_content_under_two_names_is_one() -> None:
     data = shelf_of({"a": noise(30, 30, 78)}).read("art/a.png")
     shelf = ArtShelf(lambda file: data)
     assert shelf.content("art/a.png") == shelf.content("art/b.png")
+
+
+def test_a_file_that_cannot_be_read_is_named_with_its_layer() -> None:
+    made = scene(layer("l13", 64, 48, name="Reeds right"))
+    shelf = ArtShelf(lambda file: b"\x89PNG\r\n\x1a\nand no more", scene=made)
+    with pytest.raises(BadArt, match=r"Reeds right \(art/l13\.png\): "):
+        shelf.pixels(made.layers[0])

@@ -98,3 +98,15 @@ def test_other_scenes_follow_on_the_same_page_as_they_are_now(visitor, made) -> 
     assert export.status == "failed" and "was deleted; choose again what follows" in export.says
     answer = visitor.post(f"/scenes/{made.pk}/exports/new/", {"kind": "web", "more": str(export.pk)})
     assert "More scenes: one of them is not there any more" in answer.content.decode()
+
+
+def test_what_failed_is_made_once_more_at_a_press(visitor, made) -> None:
+    export = ask(visitor, made, kind="web", fit="cover")
+    Export.objects.filter(pk=export.pk).update(status="failed", says="The machine was too busy to read Back. Try again")
+    ProcrastinateJob.objects.all().delete()
+    assert "Try again</button>" in visitor.get(f"/exports/{export.pk}/").content.decode()
+    row = visitor.post(f"/exports/{export.pk}/retry/").content.decode()
+    assert "too busy" not in row and ProcrastinateJob.objects.get().args == {"export_id": str(export.pk)}
+    make(export)
+    export.refresh_from_db()
+    assert export.status == "done" and export.says == ""

@@ -1,5 +1,8 @@
-"""A pool of child processes that read files, kept warm. A child that takes too long, grows too large or dies is replaced,
-and what it was reading is refused in one sentence.
+"""A pool of child processes that read files, kept warm. A child that works too long, grows too large or dies is replaced.
+
+What it was reading is refused in one sentence where that is the file's fault: it took more processor time than is allowed, or
+ended its reader twice. Where the machine is merely busy, or something else ended the reader, it is read once more, and what
+fails even so is said to be the machine's fault.
 """
 
 import atexit
@@ -8,6 +11,7 @@ import json
 import os
 import queue
 import select
+import signal
 import subprocess
 import sys
 import threading
@@ -16,14 +20,29 @@ from collections.abc import Iterator
 from pathlib import Path
 from typing import IO, Any
 
-from clinamen.core.errors import BadArt
+from clinamen.core.errors import BadArt, Busy
 
 CHILDREN = 2
-SECONDS = 20.0  # a file that is not read by then is refused
+SECONDS = 20.0  # s of processor time for each answer
+FAR = 9.0  # times as long by the clock: a reader that has not answered by then hangs, or the machine has no time for it
+TRIES = 2  # of a file whose reader ended, or was given too little of the processor
 STARTS = 60.0  # s that a child may take to start on a busy machine, which is no fault of the file
 BEHIND = 5  # nice: whoever reads a file stands behind who edits
 CHUNK = 1 << 20
 ROOT = Path(__file__).parents[3]
+
+
+class _Broken(Exception):
+    """A reader that gave no answer: the machine was too busy for it, or it ended."""
+
+    def __init__(self, busy: bool) -> None:
+        self.busy = busy
+
+    def told(self, name: str) -> Exception:
+        """As somebody who gave the file is told."""
+        if self.busy:
+            return Busy(f"The machine was too busy to read {name}. Try again in a moment")
+        return BadArt(f"{name}: cannot be read, its reader broke off; simplify it and save it again")
 
 
 class _Child:
@@ -46,6 +65,13 @@ class _Child:
     @property
     def alive(self) -> bool:
         return self.process.poll() is None
+
+    @property
+    def worked_too_long(self) -> bool:
+        """True of a child that the kernel ended because its processor time was used up."""
+        with contextlib.suppress(subprocess.TimeoutExpired):
+            self.process.wait(timeout=5)
+        return self.process.returncode == -signal.SIGXCPU
 
     def end(self) -> None:
         self.process.kill()
@@ -125,29 +151,43 @@ class Pool:
     def ask(
         self, job: str, data: bytes, name: str, options: dict[str, Any] | None = None
     ) -> tuple[dict[str, Any], bytes]:
-        """The one answer of a child to a request; BadArt says why there is none."""
+        """The one answer of a child to a request; BadArt or Busy says why there is none."""
         (answer,) = self.stream(job, data, name, options)
         return answer
 
     def stream(
         self, job: str, data: bytes, name: str, options: dict[str, Any] | None = None
     ) -> Iterator[tuple[dict[str, Any], bytes]]:
-        """A child's answers to a request as they come; BadArt says why there are no more."""
+        """A child's answers to a request as they come; BadArt or Busy says why there are no more."""
+        request = {"job": job, "name": name, "options": options or {}, "seconds": self.seconds}
+        for number in range(1, TRIES + 1):
+            begun = False
+            try:
+                for answer in self._read(request, data):
+                    begun = True
+                    yield answer
+                return
+            except _Broken as broken:
+                if number == TRIES or begun:  # what was handed out already cannot be taken back
+                    raise broken.told(name) from None
+
+    def _read(self, request: dict[str, Any], data: bytes) -> Iterator[tuple[dict[str, Any], bytes]]:
         self._start()
         child, finished = self.idle.get(), False
         try:
             if child is None or not child.alive:
                 child = _Child()
-            request = {"job": job, "name": name, "options": options or {}}
-            for said, payload in child.ask(request, data, self.seconds):
+            for said, payload in child.ask(request, data, FAR * self.seconds):
                 finished = not said.get("more")
-                self._refuse(said, name)
+                self._refuse(said, request["name"])
                 yield said, payload
         except TimeoutError:
-            sentence = f"takes longer than {self.seconds:g} s to read; simplify it and save it again"
-            raise BadArt(f"{name}: {sentence}") from None
+            raise _Broken(busy=True) from None
         except (EOFError, OSError, ValueError):
-            raise BadArt(f"{name}: cannot be read, its reader broke off; simplify it and save it again") from None
+            if child is not None and child.worked_too_long:
+                says = f"takes more than {self.seconds:g} s of processor time to read; simplify it and save it again"
+                raise BadArt(f"{request['name']}: {says}") from None
+            raise _Broken(busy=False) from None
         finally:
             if not finished:  # whatever the child still has to say belongs to nobody
                 self._ended(child)

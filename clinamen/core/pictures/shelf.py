@@ -144,7 +144,13 @@ class ArtShelf:
 
     def original(self, file: str) -> Pixels:
         """A file's own pixels, before any recipe."""
-        return _pixels.get(self.content(file), lambda: decode(self.read(file), file))
+        return _pixels.get(self.content(file), lambda: decode(self.read(file), self._named(file)))
+
+    def _named(self, file: str) -> str:
+        """What a file is called where something is wrong with it: with the layer that shows it."""
+        layers = self.scene.layers if self.scene is not None else ()
+        label = next((layer.label for layer in layers if layer.art.file == file), "")
+        return f"{label} ({file})" if label else file
 
     def is_ready(self, layer: Layer) -> bool:
         """False where `pixels` would stand a preview in for a recipe that has still to be run."""
@@ -245,9 +251,9 @@ class ArtShelf:
         zoom = round(max(0.01, min(zoom, most * 0.999)), 3)
         if layer.art.made is not None:
             return _pixels.get((self.key_of(layer), zoom), lambda: self._painted(layer, zoom))
-        picture = inspect(self.read(file), file)
+        picture = inspect(self.read(file), self._named(file))
         self._same_size(layer, picture.width, picture.height)
-        return _pixels.get((self.content(file), zoom), lambda: decode(self.read(file), file, zoom))
+        return _pixels.get((self.content(file), zoom), lambda: decode(self.read(file), self._named(file), zoom))
 
     def passing(self, layer: Layer, zoom: float = 1.0) -> Pixels:
         """As `drawn`, for who makes something else of the pixels and keeps that: what is not held is not held for it."""
@@ -257,7 +263,7 @@ class ArtShelf:
         if layer.art.made is not None or not self.is_ready(layer) or key in _pixels:
             return self.pixels(layer)
         file = layer.art.file
-        pixels = decode(self.read(file), file) if layer.recipe is None else self._prepared(layer, key)
+        pixels = decode(self.read(file), self._named(file)) if layer.recipe is None else self._prepared(layer, key)
         self._same_size(layer, pixels.shape[1], pixels.shape[0])
         return pixels
 

@@ -3,7 +3,9 @@
 import io
 import time
 import zipfile
+from collections.abc import Callable
 
+from django.db import transaction
 from django.utils import timezone
 
 from clinamen.art import files
@@ -70,6 +72,14 @@ def make(export: Export) -> None:
     finally:
         if export.status != Export.Status.WORKING:
             _ended(export)
+
+
+def again(export: Export, defer: Callable[[Export], object]) -> None:
+    """Make an export once more that failed."""
+    with transaction.atomic():
+        failed = Export.objects.filter(pk=export.pk, status=Export.Status.FAILED)
+        if failed.update(status=Export.Status.WAITING, says="", share=0.0, tries=0, finished=None):
+            defer(export)
 
 
 def _ended(export: Export) -> None:

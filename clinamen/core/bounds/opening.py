@@ -24,13 +24,14 @@ from clinamen.core.stage import Sheet, stage, stage_at
 PIXELS = 600_000  # of the picture an opening is measured on
 THIN_PIXELS = 2_500_000  # the same where it is thin
 THIN = 6.0  # view px: the amount below which an opening is thin
-QUICK_PIXELS = 9_000  # of one on which states are compared
+QUICK_PIXELS = 16_000  # of one on which states are compared
 MARGINS = (
     0.25,
     1.0,
     3.0,
 )  # of the view's longer side: looked at one after the other until the nearest cover lies within
 FINEST = 16.0  # picture px a view px, where a small opening is measured again
+ALIKE = 1.0  # view px by which depths along two sides may differ and count as alike
 MOST = 8  # openings of one state that are told, the largest first
 
 Mask = NDArray[np.bool_]
@@ -39,18 +40,21 @@ Mask = NDArray[np.bool_]
 @dataclass(frozen=True)
 class Opening:
     """An opening at one state: its `amount` (inf where nothing covers anywhere near), the `point` where it is deepest, the box
-    `where` it lies on the view, and for each side of the view that it touches the largest distance along that side."""
+    `where` it lies on the view, and for each side of the view that it touches the largest distance along that side and how
+    many view px of the side it takes."""
 
     amount: float
     point: tuple[float, float]
     where: Where
-    sides: dict[str, float]
+    sides: dict[str, tuple[float, float]]
     grain: float  # view px a pixel of the picture that this was read from
 
     @property
     def side(self) -> str:
-        """The side of the view at which it is open widest; "" of a hole inside."""
-        return max(self.sides, key=lambda side: self.sides[side]) if self.sides else ""
+        """The side of the view along which it is deepest, of those alike the one that it takes most of; "" of a hole inside."""
+        deepest = max((depth for depth, _ in self.sides.values()), default=0.0)
+        alike = [side for side, (depth, _) in self.sides.items() if depth >= deepest - max(ALIKE, 2 * self.grain)]
+        return max(alike, key=lambda side: self.sides[side][1]) if alike else ""
 
     def away(self, point: tuple[float, float]) -> float:
         """How far, view px, a point lies from its box; 0 within it."""
@@ -93,7 +97,8 @@ class Openings:
         width, height = self.size
         longest = max(self.size)
         first = min(max(1.2 * reach, 0.02 * longest), MARGINS[-1] * longest)
-        for margin in (first, *(share * longest for share in MARGINS if share * longest > first)):
+        wider = [share * longest for share in MARGINS if share * longest > first and pixels != QUICK_PIXELS]
+        for margin in (first, *wider):
             part = (-margin, -margin, width + margin, height + margin)
             scale = min(1.0, float((pixels / ((width + 2 * margin) * (height + 2 * margin))) ** 0.5))
             mask = uncovered_by(self.scene, self.sets, sheets, row, scale, part)
@@ -103,7 +108,7 @@ class Openings:
                 return []
             if not mask.all():
                 away = _distances(mask) / scale
-                if away[inner].max() <= margin:
+                if away[inner].max() <= margin or not wider:
                     return self._told(mask[inner], away[inner])
         return self._told(mask[inner], np.full(mask[inner].shape, np.inf))
 
@@ -170,7 +175,12 @@ class Openings:
                 "bottom": top + high == rows,
             }
             lines = {"left": mine[:, 0], "right": mine[:, -1], "top": mine[0], "bottom": mine[-1]}
-            sides = {side: float(lines[side].max()) for side, touches in touched.items() if touches}
+            long = {"left": zoom[1], "right": zoom[1], "top": zoom[0], "bottom": zoom[0]}
+            sides = {
+                side: (float(lines[side].max()), float(np.count_nonzero(lines[side] > 0) * long[side]))
+                for side, touches in touched.items()
+                if touches
+            }
             point = (float((left + column + 0.5) * zoom[0]), float((top + row + 0.5) * zoom[1]))
             found.append(Opening(float(mine[row, column]), point, where, sides, float(zoom.max())))
         return sorted(found, key=lambda opening: -opening.amount)

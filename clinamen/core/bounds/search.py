@@ -46,11 +46,12 @@ class Worst:
     point: tuple[float, float]
     state: State
     bound: float
+    tolerance: float = TOLERANCE
 
     @property
     def proved(self) -> bool:
         """True when the search closed in to its tolerance."""
-        return self.bound <= max(self.lack, 0.0) + TOLERANCE + 1e-6
+        return self.bound <= max(self.lack, 0.0) + self.tolerance + 1e-6
 
 
 Patch = tuple[float, float, float, float]  # left, top, right, bottom on the view
@@ -242,20 +243,22 @@ def find_worst(
     known: float = np.inf,
     budget: int = BUDGET,
     start: Start | None = None,
+    tolerance: float = TOLERANCE,
 ) -> Worst:
     """The worst lack over a view patch and all driver states. Nothing below `floor` is looked into: with 0 the answer
     is whether there is a gap, with −inf how much is to spare. More than `enough` is not looked for; it is `known` that
-    there is no more than so much. After `budget` cells it says how far it got. `start`: where it begins, if that is known."""
+    there is no more than so much. After `budget` cells it says how far it got. `start`: where it begins, if that is known;
+    `tolerance`: how exactly the worst is to be known, view px."""
     if not coverage.layers:
         return Worst(UNCOVERED, (patch[0], patch[1]), State(), UNCOVERED)
     start = start or starts_of(coverage, [patch], floor)[0]
     best, best_cell, cells, uppers, decided = start.best, start.best_cell, start.root, start.upper, start.decided
-    bound = coverage.bounds if floor == 0 else coverage.full_bounds
+    bounds = coverage.bounds if floor == 0 else coverage.full_bounds
     looked = 0
     ceiling = -np.inf
     while best <= enough:
         uppers = np.minimum(uppers, known)
-        keep = uppers > max(best, floor) + TOLERANCE
+        keep = uppers > max(best, floor) + tolerance
         cells, uppers, decided = cells[keep], uppers[keep], decided[keep]
         if not len(cells):
             break
@@ -265,7 +268,7 @@ def find_worst(
         order = np.argsort(-uppers, kind="stable")
         now, later = order[:BATCH], order[BATCH:]
         best, best_cell = _try(coverage, ends_of(cells[now[:SAMPLES]], (0, 1, 3, 4)), floor, best, best_cell)
-        halves, new_uppers, new_decided = _split(coverage, bound, cells[now], decided[now])
+        halves, new_uppers, new_decided = _split(coverage, bounds, cells[now], decided[now])
         looked += len(halves)
         cells = np.concatenate([halves, cells[later]])
         uppers = np.concatenate([np.minimum(new_uppers, uppers[now].repeat(len(halves) // len(now))), uppers[later]])
@@ -273,7 +276,8 @@ def find_worst(
     if best > enough:  # what is left may be worse still
         ceiling = float(uppers.max(initial=-np.inf))
     x, y, scroll, u, v, time = (float(value) for value in best_cell[:, 0])
-    return Worst(best, (x, y), State(scroll, (u, v), time), max(best + TOLERANCE, floor + TOLERANCE, ceiling))
+    bound = max(best + tolerance, floor + tolerance, ceiling)
+    return Worst(best, (x, y), State(scroll, (u, v), time), bound, tolerance)
 
 
 def likely_worst(coverage: Coverage, patch: Patch) -> Worst:

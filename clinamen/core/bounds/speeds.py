@@ -11,7 +11,7 @@ import numpy as np
 from clinamen.core.arrays import Floats
 from clinamen.core.document import Layer, Scene, bearers_of
 from clinamen.core.motion.mixes import Motion
-from clinamen.core.motion.states import State, States
+from clinamen.core.motion.states import AXES, State, States
 from clinamen.core.stage import stage
 
 NORMAL, QUICK = 1200.0, 4000.0  # px of page a second: reading on, and a flick (common practice, no source)
@@ -84,12 +84,14 @@ def speeds_at(scene: Scene, motion: Motion, layers: tuple[Layer, ...], driver: s
     view, found = np.array([scene.view.width, scene.view.height]), []
     for sheet in stage(scene, States.still(len(around), **{driver: around}), motion, layers).sheets:
         layer, (at, size) = sheet.layer, sheet.centre()
+        jumps = motion.jumps((layer,))[AXES.index(driver)]  # to be elsewhere at once is no speed
+        over = np.searchsorted(jumps, before, side="right") != np.searchsorted(jumps, after, side="right")
         one, two = at[: len(places)], at[len(places) :]
         with np.errstate(invalid="ignore"):
             speeds = np.linalg.norm(two - one, axis=1) / (after - before) * end
             half = np.hypot(layer.art.width, layer.art.height) / 2 * size[: len(places), None]
             seen = np.all((one + half > 0) & (one - half < view), axis=1) | layer.repeats
-        seen &= sheet.opacity[: len(places)] > 0
+        seen &= (sheet.opacity[: len(places)] > 0) & ~over
         found.append(np.where(seen & np.isfinite(speeds), speeds, 0.0))
     return found
 

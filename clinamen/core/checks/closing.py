@@ -11,7 +11,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from clinamen.core.bounds.opaque import OpaqueSet, opaque_set
-from clinamen.core.bounds.search import TOLERANCE, Coverage, Patch, Worst, as_cells, cell_point, find_worst
+from clinamen.core.bounds.search import Coverage, Patch, Worst, as_cells, cell_point, find_worst
 from clinamen.core.checks import fixes
 from clinamen.core.checks.base import Fix, Subject
 from clinamen.core.document import Scene, is_seen
@@ -23,7 +23,9 @@ from clinamen.core.prep.steps.tidy import SOLID_BEYOND
 
 MOST_SCALE = 2.0  # a layer that would have to grow further is not a cure
 LEAST_SHARE = 0.05  # nor is a move of which nearly nothing is left
+CLOSED = 0.1  # view px: a gap that is closed shows no more than this, a fifth of what counts as a gap
 ROUNDS = 12
+NEARLY = 0.005  # of a cure: how exactly it is the least
 HALVINGS = 22
 CLOSERS = 2
 
@@ -39,24 +41,29 @@ class Gap:
     worst: Worst
 
 
-def fixes_for(subject: Subject, gap: Gap) -> tuple[tuple[Fix, ...], tuple[str, ...]]:
-    """Fixes for a gap, best first, and the ids of the layers that could close it."""
+Reopened = Callable[[Trial], Gap | None]
+"""What a trial leaves open of a gap; None where nothing."""
+
+
+def fixes_for(subject: Subject, gap: Gap, reopened: Reopened) -> tuple[tuple[Fix, ...], tuple[str, ...]]:
+    """Fixes for a gap, best first, and the ids of the layers that could close it. After each nothing is `reopened`."""
+    closing = _Closing(subject, gap, reopened)
     found: list[Fix] = []
     closers: list[str] = []
     for layer_id in nearest_layers(Coverage(subject.scene, subject.sets, subject.motion), gap):
-        fix = _scale_fix(subject, gap, layer_id)
+        fix = closing.by_scale(layer_id)
         if fix:
             found.append(fix)
             closers.append(layer_id)
-        extension = _extend_fix(subject, gap, layer_id) if not closers or closers == [layer_id] else None
+        extension = closing.by_extension(layer_id) if not closers or closers == [layer_id] else None
         if extension:
             found.append(extension)
             closers.append(layer_id)
         if len(set(closers)) >= CLOSERS:
             break
-    found += _repeat_fixes(subject, gap, closers)
-    found += _cut_fixes(subject, gap)
-    found += [fix for driver in ("pointer", "scroll", "time") if (fix := _reach_fix(subject, gap, driver))]
+    found += closing.by_repeating(closers)
+    found += closing.by_the_cut()
+    found += [fix for driver in ("pointer", "scroll", "time") if (fix := closing.by_less(driver))]
     return tuple(found), tuple(dict.fromkeys(closers))
 
 
@@ -78,12 +85,19 @@ def _lack_at(trial: Trial, worst: Worst, only: str) -> float:
 
 
 def least(
-    make: Callable[[float], Trial], gap: Gap, start: float, limit: float, step: float, only: str = ""
+    make: Callable[[float], Trial],
+    gap: Gap,
+    start: float,
+    limit: float,
+    step: float,
+    only: str = "",
+    reopened: Reopened | None = None,
 ) -> float | None:
-    """The value nearest to `start`, towards `limit`, in steps of `step`, at which the gap is closed; None if none."""
-    worst, value = gap.worst, start
-    for _ in range(ROUNDS):
-        if _lack_at(make(limit), worst, only) > TOLERANCE:
+    """The value nearest to `start`, towards `limit`, in steps of `step`, at which the gap is closed: nothing is left of it by
+    `reopened`, or else its patch is covered. None if there is no such value."""
+    worst, value, short = gap.worst, start, start
+    for turn in range(ROUNDS):
+        if _lack_at(make(limit), worst, only) > CLOSED:
             return None
         bad, good = value, limit
         for _ in range(HALVINGS):
@@ -94,90 +108,146 @@ def least(
         ticks = good / step
         value = step * (math.ceil(ticks - 1e-6) if limit > start else math.floor(ticks + 1e-6))
         value = min(max(value, min(start, limit)), max(start, limit))
-        worst = find_worst(Coverage(*make(value)), gap.patch)
-        if worst.lack <= TOLERANCE and worst.proved:
-            return round(value, 6)
+        if reopened is None:
+            worst = _what_is_left(make(value), gap)
+            closed = _is_closed(worst)
+        else:
+            left = reopened(make(value))
+            closed, worst = left is None, left.worst if left else worst
+        if closed:
+            sure = reopened is None or (turn == 0 and Coverage(*make(value)).slides)
+            return round(value if sure or reopened is None else _nearer(make, short, value, step, reopened), 6)
+        short = value
     return None
 
 
-def _scale_fix(subject: Subject, gap: Gap, layer_id: str) -> Fix | None:
-    layer = subject.scene.layer(layer_id)
-
-    def make(scale: float) -> Trial:
-        return changes.with_scale(subject.scene, layer_id, scale), subject.sets, subject.motion
-
-    scale = least(make, gap, layer.framing.scale, layer.framing.scale * MOST_SCALE, 0.001, layer_id)
-    if scale is None:
-        return None
-    return fixes.scale(layer, scale)
+def _nearer(make: Callable[[float], Trial], short: float, value: float, step: float, reopened: Reopened) -> float:
+    """A value nearer to one that falls short that closes a gap too: covering one place after the other may ask for too much."""
+    while abs(value - short) > max(step, NEARLY * abs(value)):
+        middle = step * round((value + short) / 2 / step)
+        if middle in (value, short):
+            break
+        short, value = (middle, value) if reopened(make(middle)) else (short, middle)
+    return value
 
 
-def _extend_fix(subject: Subject, gap: Gap, layer_id: str) -> Fix | None:
-    layer = subject.scene.layer(layer_id)
-    side = _layer_side(gap.side, layer.framing.rotation)
-    along = "x" if side in ("left", "right") else "y"
-    if not side or layer.tilt.lean or layer.tilt.turn or getattr(layer.repeat, along) != "none":
-        return None
-    size = layer.art.width if side in ("left", "right") else layer.art.height
-
-    def make(pixels: float) -> Trial:
-        count = max(0, round(pixels))
-        sets = {**subject.sets, layer_id: changes.extended_set(subject.sets[layer_id], side, count)}
-        return changes.with_extension(subject.scene, layer_id, side, count), sets, subject.motion
-
-    if not subject.sets[layer_id].full:  # a field per trial is dear: take the worst lack in art pixels and prove that
-        pixels = math.ceil(gap.worst.lack / layer.framing.scale) + 1
-        closed = pixels < size and find_worst(Coverage(*make(pixels)), gap.patch).lack <= TOLERANCE
-        found = float(pixels) if closed else None
-    else:
-        found = least(make, gap, 0, 2 * size, 1, layer_id)
-    if not found:
-        return None
-    return fixes.extend(layer, side, round(found))
+def _what_is_left(trial: Trial, gap: Gap) -> Worst:
+    """The worst that a trial leaves of a gap."""
+    return find_worst(Coverage(*trial), gap.patch, tolerance=CLOSED)
 
 
-def _repeat_fixes(subject: Subject, gap: Gap, closers: list[str]) -> list[Fix]:
-    """Art that goes on, mirrored, where it ends: for the layer that would close the gap best, where that closes it."""
-    for layer_id in dict.fromkeys(
-        [*closers, *nearest_layers(Coverage(subject.scene, subject.sets, subject.motion), gap)]
-    ):
+def _is_closed(worst: Worst) -> bool:
+    return worst.lack <= CLOSED and worst.proved
+
+
+class _Closing:
+    """The ways to close one gap, each as a fix or none."""
+
+    def __init__(self, subject: Subject, gap: Gap, reopened: Reopened) -> None:
+        self.subject, self.gap, self.reopened = subject, gap, reopened
+
+    def _least(
+        self, make: Callable[[float], Trial], start: float, limit: float, step: float, only: str = ""
+    ) -> float | None:
+        return least(make, self.gap, start, limit, step, only, self.reopened)
+
+    def _closes(self, trial: Trial) -> bool:
+        return self.reopened(trial) is None
+
+    def by_scale(self, layer_id: str) -> Fix | None:
+        subject = self.subject
         layer = subject.scene.layer(layer_id)
-        side = _layer_side(gap.side, layer.framing.rotation)
-        axis = "x" if side in ("left", "right") else "y"
-        if not side or getattr(layer.repeat, axis) != "none" or layer.frames is not None:
-            continue
-        repeat = layer.repeat.model_copy(update={axis: "mirror"})
-        tried = changes.replace_layer(subject.scene, layer_id, repeat=repeat)
-        worst = find_worst(Coverage(tried, subject.sets, subject.motion), gap.patch)
-        if worst.lack <= TOLERANCE and worst.proved:
-            return [fixes.repeat(layer, axis)]
-    return []
 
+        def make(scale: float) -> Trial:
+            return changes.with_scale(subject.scene, layer_id, scale), subject.sets, subject.motion
 
-def _cut_fixes(subject: Subject, gap: Gap) -> list[Fix]:
-    """What closes a gap through a cut piece: the piece solid inside, or what stands behind it filled all the way."""
-    found = []
-    for layer in subject.scene.layers:
-        steps = layer.recipe.steps if layer.recipe and is_seen(subject.scene, layer) else ()
-        if any(isinstance(step, Cut) and step.on for step in steps) and not any(_fills(step) for step in steps):
-            solid = changes.solid_set(subject.sets[layer.id], SOLID_BEYOND)
-            if _closed_by(subject, gap, {layer.id: solid}):
-                found.append(fixes.solid_inside(layer, SOLID_BEYOND))
-        for index, step in enumerate(steps):
-            if _fills(step) and _closed_by(
-                subject, gap, {layer.id: opaque_set(None, layer.art.width, layer.art.height)}
-            ):
-                found.append(fixes.fill_behind(layer, index, math.hypot(layer.art.width, layer.art.height)))
-    return found
+        scale = self._least(make, layer.framing.scale, layer.framing.scale * MOST_SCALE, 0.001, layer_id)
+        return None if scale is None else fixes.scale(layer, scale)
+
+    def by_extension(self, layer_id: str) -> Fix | None:
+        subject, layer = self.subject, self.subject.scene.layer(layer_id)
+        side = _layer_side(self.gap.side, layer.framing.rotation)
+        along = "x" if side in ("left", "right") else "y"
+        if not side or layer.tilt.lean or layer.tilt.turn or getattr(layer.repeat, along) != "none":
+            return None
+        size = layer.art.width if side in ("left", "right") else layer.art.height
+
+        def make(pixels: float) -> Trial:
+            count = max(0, round(pixels))
+            sets = {**subject.sets, layer_id: changes.extended_set(subject.sets[layer_id], side, count)}
+            return changes.with_extension(subject.scene, layer_id, side, count), sets, subject.motion
+
+        if not subject.sets[
+            layer_id
+        ].full:  # a field per trial is dear: tried are the worst lack in art pixels and those beside
+            aim = math.ceil(self.gap.worst.lack / layer.framing.scale)
+            tried = range(max(1, aim - 1), min(aim + 3, size))
+            found = next((float(pixels) for pixels in tried if self._closes(make(pixels))), None)
+        else:
+            found = self._least(make, 0, 2 * size, 1, layer_id)
+        return fixes.extend(layer, side, round(found)) if found else None
+
+    def by_repeating(self, closers: list[str]) -> list[Fix]:
+        """Art that goes on, mirrored, where it ends: for the layer that would close the gap best, where that closes it."""
+        subject = self.subject
+        near = nearest_layers(Coverage(subject.scene, subject.sets, subject.motion), self.gap)
+        for layer_id in dict.fromkeys([*closers, *near]):
+            layer = subject.scene.layer(layer_id)
+            side = _layer_side(self.gap.side, layer.framing.rotation)
+            axis = "x" if side in ("left", "right") else "y"
+            if not side or getattr(layer.repeat, axis) != "none" or layer.frames is not None:
+                continue
+            repeat = layer.repeat.model_copy(update={axis: "mirror"})
+            tried = changes.replace_layer(subject.scene, layer_id, repeat=repeat)
+            if self._closes((tried, subject.sets, subject.motion)):
+                return [fixes.repeat(layer, axis)]
+        return []
+
+    def by_the_cut(self) -> list[Fix]:
+        """What closes a gap through a cut piece: the piece solid inside, or what stands behind it filled all the way."""
+        subject, found = self.subject, []
+        for layer in subject.scene.layers:
+            steps = layer.recipe.steps if layer.recipe and is_seen(subject.scene, layer) else ()
+            if any(isinstance(step, Cut) and step.on for step in steps) and not any(_fills(step) for step in steps):
+                solid = changes.solid_set(subject.sets[layer.id], SOLID_BEYOND)
+                if self._closes((subject.scene, {**subject.sets, layer.id: solid}, subject.motion)):
+                    found.append(fixes.solid_inside(layer, SOLID_BEYOND))
+            for index, step in enumerate(steps):
+                full = {**subject.sets, layer.id: opaque_set(None, layer.art.width, layer.art.height)}
+                if _fills(step) and self._closes((subject.scene, full, subject.motion)):
+                    found.append(fixes.fill_behind(layer, index, math.hypot(layer.art.width, layer.art.height)))
+        return found
+
+    def by_less(self, driver: str) -> Fix | None:
+        """A shorter reach of the pointer, or less of the camera's travel over a driver."""
+        subject, scene = self.subject, self.subject.scene
+        if driver == "pointer":
+            pointer = scene.drivers.pointer
+            axis = "x" if self.gap.side in ("left", "right", "") else "y"
+            reach = abs(getattr(pointer, f"reach_{axis}")) if pointer else 0.0
+            if not reach:
+                return None
+
+            def reaching(reach: float) -> Trial:
+                changed = changes.with_pointer_reach(scene, axis, reach)
+                return changed, subject.sets, Motion(changed)
+
+            shorter = self._least(reaching, reach, 0.0, 0.1)
+            return fixes.pointer_reach(axis, shorter, reach) if shorter and shorter >= LEAST_SHARE * reach else None
+        travels = any(track.target == "camera" and track.driver == driver for track in scene.tracks)
+        if not travels or not np.ptp(driver_bounds(scene)[driver]):
+            return None
+
+        def travelling(share: float) -> Trial:
+            changed = changes.with_travel(scene, driver, share)
+            return changed, subject.sets, Motion(changed)
+
+        share = self._least(travelling, 1.0, 0.0, 0.001)
+        return fixes.travel(driver, share) if share and share >= LEAST_SHARE else None
 
 
 def _fills(step: Step) -> bool:
     return isinstance(step, Fill) and step.on
-
-
-def _closed_by(subject: Subject, gap: Gap, sets: dict[str, OpaqueSet]) -> bool:
-    worst = find_worst(Coverage(subject.scene, {**subject.sets, **sets}, subject.motion), gap.patch)
-    return worst.lack <= TOLERANCE and worst.proved
 
 
 def _layer_side(side: str, rotation: float) -> str:
@@ -186,34 +256,3 @@ def _layer_side(side: str, rotation: float) -> str:
     if side not in order:
         return ""
     return order[(order.index(side) - round(rotation / 90)) % 4]
-
-
-def _reach_fix(subject: Subject, gap: Gap, driver: str) -> Fix | None:
-    scene, bounds = subject.scene, driver_bounds(subject.scene)
-    if driver == "pointer":
-        pointer = scene.drivers.pointer
-        axis = "x" if gap.side in ("left", "right", "") else "y"
-        reach = abs(getattr(pointer, f"reach_{axis}")) if pointer else 0.0
-        if not reach:
-            return None
-
-        def reaching(reach: float) -> Trial:
-            changed = changes.with_pointer_reach(scene, axis, reach)
-            return changed, subject.sets, Motion(changed)
-
-        shorter = least(reaching, gap, reach, 0.0, 0.1)
-        if shorter is None or shorter < LEAST_SHARE * reach:
-            return None
-        return fixes.pointer_reach(axis, shorter, reach)
-    travels = any(track.target == "camera" and track.driver == driver for track in scene.tracks)
-    if not travels or not np.ptp(bounds[driver]):
-        return None
-
-    def travelling(share: float) -> Trial:
-        changed = changes.with_travel(scene, driver, share)
-        return changed, subject.sets, Motion(changed)
-
-    share = least(travelling, gap, 1.0, 0.0, 0.001)
-    if share is None or share < LEAST_SHARE:
-        return None
-    return fixes.travel(driver, share)

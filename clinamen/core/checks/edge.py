@@ -158,7 +158,7 @@ def _fixes(subject: Subject, layer: Layer, side: str, missing: float) -> tuple[F
     if not layer.tilt.lean and not layer.tilt.turn:
         found.append(fixes.extend(layer, side, math.ceil(missing)))
     along = "x" if side in ("left", "right") else "y"
-    return (*found, *less_move(scene, lambda less: _short(less, layer.id, side) - TOLERANCE, along))
+    return (*found, *less_move(scene, lambda less: _short(less, layer.id, side), along))
 
 
 def _short(scene: Scene, layer_id: str, side: str) -> float:

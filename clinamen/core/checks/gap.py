@@ -5,11 +5,13 @@ opening is, and which side of the view it belongs to, is measured at single stat
 """
 
 from dataclasses import replace
+from functools import partial
 from math import inf
 
 import numpy as np
 
 from clinamen.core.arrays import Floats
+from clinamen.core.bounds.needs import Needs
 from clinamen.core.bounds.opening import Opening, Openings
 from clinamen.core.bounds.search import (
     BUDGET,
@@ -26,7 +28,7 @@ from clinamen.core.bounds.search import (
     starts_of,
 )
 from clinamen.core.checks.base import Check, Finding, Severity, Subject, Where, describe_state, register
-from clinamen.core.checks.closing import Gap, fixes_for, nearest_layers
+from clinamen.core.checks.closing import Gap, Trial, fixes_for, nearest_layers
 from clinamen.core.motion.states import State
 from clinamen.core.quantities import shown
 
@@ -75,8 +77,9 @@ class GapCheck(Check):
         return sorted(found, key=lambda finding: -finding.amount)
 
 
-def _openings(subject: Subject, coverage: Coverage) -> list[tuple[Gap, Opening]]:
-    """The scene's gaps with each one's opening at its worst state: one for each side of the view, and one inside it."""
+def _openings(subject: Subject, coverage: Coverage, only: str | None = None) -> list[tuple[Gap, Opening]]:
+    """The scene's gaps with each one's opening at its worst state: one for each side of the view, and one inside it; or those of
+    `only` one of them."""
     view = subject.scene.view
     whole = (0.0, 0.0, float(view.width), float(view.height))
     edges = edge_gaps(coverage)
@@ -92,6 +95,8 @@ def _openings(subject: Subject, coverage: Coverage) -> list[tuple[Gap, Opening]]
         if not found:
             continue
         opening = min(found, key=lambda each: (each.away(worst.point), -each.amount))
+        if only not in (None, opening.side):
+            continue
         state, opening = _worst_state(openings, worst.state, opening, states, coverage.box)
         opening = openings.measured(state, opening)
         amount = opening.amount if np.isfinite(opening.amount) else _beyond(worst.lack, coverage)
@@ -99,6 +104,15 @@ def _openings(subject: Subject, coverage: Coverage) -> list[tuple[Gap, Opening]]
         if opening.side not in kept or kept[opening.side][1].amount < amount:
             worst = replace(worst, lack=amount, point=opening.point, state=state, bound=_bound(worst, amount))
             kept[opening.side] = Gap(_patch_of(opening, edges, whole), opening.side, worst), opening
+    for side in {*(("left", "right", "top", "bottom") if only is None else [only] * bool(only))} - {
+        *kept
+    }:  # where an edge is open most may belong to another side
+        amount, row = openings.largest(states, side, 0.0)
+        state = State(float(states[row, 0]), (float(states[row, 1]), float(states[row, 2])), float(states[row, 3]))
+        mine = [each for each in openings.at(state, amount) if each.side == side] if amount > TOLERANCE else []
+        if mine and (opening := openings.measured(state, mine[0])).amount > TOLERANCE:
+            worst = Worst(opening.amount, opening.point, state, opening.amount + TOLERANCE)
+            kept[side] = Gap(_patch_of(opening, edges, whole), side, worst), opening
     return _apart(list(kept.values()))
 
 
@@ -267,7 +281,10 @@ def _apart(gaps: list[tuple[Gap, Opening]]) -> list[tuple[Gap, Opening]]:
 
 def _finding(subject: Subject, coverage: Coverage, gap: Gap, opening: Opening) -> Finding:
     scene, worst = subject.scene, gap.worst
-    fixes, closers = fixes_for(subject, gap) if subject.with_fixes else ((), nearest_layers(coverage, gap)[:1])
+    if subject.with_fixes:
+        fixes, closers = fixes_for(subject, gap, partial(_reopened, gap.side))
+    else:
+        fixes, closers = (), nearest_layers(coverage, gap)[:1]
     place = f"at the {gap.side} edge" if gap.side else "inside the view"
     message = f"{worst.lack:.1f} px uncovered {place} ({describe_state(scene, worst.state)})"
     if not worst.proved:
@@ -276,6 +293,18 @@ def _finding(subject: Subject, coverage: Coverage, gap: Gap, opening: Opening) -
     return Finding(
         "gap", "error", layer, worst.state, worst.lack, "px", opening.where, message, gap.side, fixes, closers
     )
+
+
+def _reopened(side: str, trial: Trial) -> Gap | None:
+    """What a trial leaves open at a side of the view, by the check's own search."""
+    scene, sets, motion = trial
+    view = scene.view
+    coverage = Coverage(scene, sets, motion)
+    whole = find_worst(coverage, (0, 0, view.width, view.height), enough=TOLERANCE)
+    if whole.lack <= TOLERANCE and whole.proved:
+        return None
+    subject = Subject(scene, sets, False, Needs(scene, motion))
+    return next((gap for gap, _ in _openings(subject, coverage, side)), None)
 
 
 def _unproved(subject: Subject, worst: Worst) -> Finding:

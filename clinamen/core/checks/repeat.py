@@ -87,7 +87,7 @@ class RepeatCheck(Check):
         state = state_on(driver, at)
         pace = " at the pace of reading on" if driver == "scroll" else ""
         message = f"the same piece of {layer.label} comes again after {shown(after, 1)} s{pace} ({describe_state(scene, state)})"
-        fixes = (slower(scene, driver, SOON / after),)
+        fixes = slower(scene, driver, SOON / after)
         return [
             Finding(
                 self.id, "note", layer.id, state, 60 / after, self.unit, subject.whole_view, message, "again", fixes

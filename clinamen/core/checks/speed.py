@@ -14,6 +14,7 @@ from clinamen.core.arrays import Floats
 from clinamen.core.bounds.speeds import NORMAL, QUICK, state_on, top_speeds
 from clinamen.core.checks.base import Check, Finding, Fix, Subject, describe_state, register
 from clinamen.core.document import Layer, Scene, seen_layers
+from clinamen.core.document.motion import LONGEST_SCROLL, LONGEST_TIME
 from clinamen.core.motion.cells import period
 from clinamen.core.motion.states import States
 from clinamen.core.pictures.telling import CHANGE
@@ -76,7 +77,7 @@ class SpeedCheck(Check):
             f"{layer.label} goes {shown(speed, 0)} px a second {when}{quick} ({describe_state(scene, state)}); more than the "
             f"view's width in a second is hard to follow"
         )
-        fixes = (slower(scene, driver, speed / limit),)
+        fixes = slower(scene, driver, speed / limit)
         return Finding(
             self.id, "note", layer.id, state, speed, self.unit, subject.box_at(layer, state), message, driver, fixes
         )
@@ -93,13 +94,13 @@ class SpeedCheck(Check):
             f"{layer.label} flashes up to {count} times in a second, by its {why} ({describe_state(subject.scene, state)}); "
             "more than three are dangerous to some (WCAG 2.2, 2.3.1)"
         )
-        fix = slower(subject.scene, "time", count / FLASHES)
+        fixes = slower(subject.scene, "time", count / FLASHES)
         if why == "cells" and layer.frames is not None:
             fps = math.floor(layer.frames.fps * FLASHES / count * 100) / 100
             values = {"layer": layer.id, "fps": plain(fps)}
-            fix = Fix("fps", fps, "actor", values, f"Play {shown(fps)} cells a second")
+            fixes = (Fix("fps", fps, "actor", values, f"Play {shown(fps)} cells a second"),)
         amount, where = float(count), subject.box_at(layer, state)
-        return [Finding(self.id, "error", layer.id, state, amount, "flashes/s", where, message, "flash", (fix,))]
+        return [Finding(self.id, "error", layer.id, state, amount, "flashes/s", where, message, "flash", fixes)]
 
 
 def pace_of(scene: Scene, driver: str) -> float:
@@ -109,17 +110,19 @@ def pace_of(scene: Scene, driver: str) -> float:
     return 1 / scene.drivers.time.duration if scene.drivers.time else 0.0
 
 
-def slower(scene: Scene, driver: str, times: float) -> Fix:
-    """The driver as much longer as the layer is too quick."""
+def slower(scene: Scene, driver: str, times: float) -> tuple[Fix, ...]:
+    """The driver as much longer as the layer is too quick; nothing where that is longer than it can be."""
     if driver == "scroll":
         assert scene.drivers.scroll is not None
         length = float(math.ceil(scene.drivers.scroll.length * times))
         values = {"driver": "scroll", "length": plain(length)}
-        return Fix("length", length, "driver", values, f"Let the scroll be {shown(length, 0)} px long")
+        fix = Fix("length", length, "driver", values, f"Let the scroll be {shown(length, 0)} px long")
+        return (fix,) if length <= LONGEST_SCROLL else ()
     assert scene.drivers.time is not None
     duration = math.ceil(scene.drivers.time.duration * times * 100) / 100
     values = {"driver": "time", "duration": plain(duration)}
-    return Fix("duration", duration, "driver", values, f"Let time last {shown(duration)} s")
+    fix = Fix("duration", duration, "driver", values, f"Let time last {shown(duration)} s")
+    return (fix,) if duration <= LONGEST_TIME else ()
 
 
 def _of_cells(subject: Subject, layer: Layer) -> tuple[int, str, float]:

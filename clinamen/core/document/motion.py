@@ -18,6 +18,7 @@ from clinamen.core.parts import Finite, Part, Sparse
 
 EasingName = Literal["linear", "ease", "ease-in", "ease-out", "ease-in-out", "step-start", "step-end", "smooth", "hold"]
 EASING_NAMES: tuple[str, ...] = get_args(EasingName)
+LONGEST_SCROLL, LONGEST_TIME = 1e6, 36000.0  # px of page, s
 
 
 class ScrollDriver(Sparse):
@@ -29,7 +30,7 @@ class ScrollDriver(Sparse):
 
     later: ClassVar[frozenset[str]] = frozenset({"axis", "pinned", "begin", "end"})
 
-    length: float = Field(default=4000, gt=0, le=1e6)
+    length: float = Field(default=4000, gt=0, le=LONGEST_SCROLL)
     axis: Literal["y", "x"] = "y"
     pinned: bool = True
     begin: float = Field(default=0.0, ge=-1e6, le=1e6)
@@ -61,7 +62,7 @@ class TimeDriver(Sparse):
 
     later: ClassVar[frozenset[str]] = frozenset({"start"})
 
-    duration: float = Field(default=12.0, gt=0, le=36000)
+    duration: float = Field(default=12.0, gt=0, le=LONGEST_TIME)
     fps: float = Field(default=25.0, gt=0, le=240)
     loop: bool = True
     start: Literal["load", "seen"] = "load"

@@ -161,8 +161,9 @@ def verdict(request: HttpRequest, desk: Desk) -> HttpResponse:
 
 
 Saved = tuple[str, Choice] | tuple[str, Choice, Scene]
-# how an edit is made ready, what it says, what is chosen then
-Ahead = tuple[Callable[[], "revise.Ready | None"], str, Choice]
+# how an edit is made ready at each try, what it says (merged or not), what is chosen then
+Ahead = tuple[Callable[[int], "revise.Ready | None"], Callable[[bool], str], Choice]
+TRIES = 6  # of drawing before locking; an edit that others overtook so often is drawn under the lock
 
 
 def saved(
@@ -198,20 +199,26 @@ class _ChangedSince(Exception):
 
 
 def _drawn_ahead(
-    request: HttpRequest, make_ready: Callable[[], "revise.Ready | None"], says: str, choice: Choice
+    request: HttpRequest,
+    make_ready: Callable[[int], "revise.Ready | None"],
+    says: Callable[[bool], str],
+    choice: Choice,
 ) -> HttpResponse | None:
-    """The answer to an edit that is saved; None where it could not be made ready, or somebody changed the scene meanwhile."""
-    try:
-        with transaction.atomic():
-            ready = make_ready()
-            if ready is None:
-                return None
-            answer = parts(request, desk_of(ready.scene, choice), says)
-            if not revise.settle(ready):
+    """The answer to an edit that is saved: merged and drawn first, then the scene is locked and compared, again where somebody
+    changed it meanwhile. None where it could not be made ready, or somebody came before it every time."""
+    for number in range(TRIES):
+        try:
+            with transaction.atomic():
+                ready = make_ready(number)
+                if ready is None:
+                    return None
+                answer = parts(request, desk_of(ready.scene, choice), says(ready.merged))
+                if revise.settle(ready):
+                    return answer
                 raise _ChangedSince
-    except _ChangedSince:
-        return None
-    return answer
+        except _ChangedSince:
+            continue
+    return None
 
 
 def preparing(request: HttpRequest, desk: Desk) -> HttpResponse:

@@ -315,20 +315,23 @@ def edit(request: HttpRequest, pk: Any, name: str) -> HttpResponse:
     control = "/".join([name, *(values.get(field, "") for field in ("layer", "channel", "driver", "target"))])
     told = (scene, base_id(scene, values), edited, says, request.user, control if values.get("nudge") else "")
 
-    def make_ready() -> revise.Ready | None:
-        ready = revise.made_ready(*told)
-        if ready is not None:
+    def make_ready(number: int) -> revise.Ready | None:
+        now = scene_of(request, pk) if number else scene
+        ready = revise.made_ready(now, *told[1:])
+        if ready is not None and not ready.merged:
             learn(ready.revision, edited)
         return ready
+
+    def said_of(merged: bool) -> str:
+        return f"{says}, merged with what changed meanwhile" if merged else says
 
     def save() -> tuple[str, Choice, Scene]:
         done = revise.revise(*told)
         if not done.merged:
             learn(done.revision, edited)
-        said = f"{says}, merged with what changed meanwhile" if done.merged else says
-        return said, choice, seen_again(scene, done.scene)
+        return said_of(done.merged), choice, seen_again(scene, done.scene)
 
-    return saved(request, pk, save, ahead=(make_ready, says, choice))
+    return saved(request, pk, save, ahead=(make_ready, said_of, choice))
 
 
 @visitor

@@ -206,7 +206,7 @@ def test_two_windows_do_not_overwrite_each_other(visitor) -> None:
         window.fill("#f-depth", depth)
         window.keyboard.press("Enter")
         expect(window.locator("#readout .revision")).to_contain_text("depth 300")
-    expect(other.locator("#toast")).to_contain_text("changed in another window")
+    expect(other.locator("#toast")).to_contain_text("changed the same meanwhile")
     assert head().layer("back").depth == 300
 
 

@@ -150,7 +150,7 @@ def test_an_edit_on_a_nudge_that_is_gone_is_kept_aside_and_nothing_is_overwritte
     answer = visitor.post(
         f"/scenes/{made.pk}/edit/framing/", {"base": gone, "room": "depth", "layer": "front", "x": "40"}
     )
-    assert "was not taken over" in answer.content.decode()
+    assert "was not saved" in answer.content.decode()
     assert head(made).layer("front").framing.x == 0
     assert Revision.objects.get(refused=True).document["layers"][-1]["framing"]["x"] == 40
 

@@ -9,6 +9,8 @@ import pytest
 
 from clinamen.core import document
 from clinamen.core.exports import layered
+from clinamen.scenes import answers
+from clinamen.scenes.actions import revise
 from clinamen.scenes.merging import flatten, merge, unflatten
 from clinamen.scenes.models import Revision, Scene
 from clinamen.scenes.shelf import pictures_of, shelf_of
@@ -150,10 +152,23 @@ def test_two_windows_merge_what_is_different_and_refuse_what_is_the_same(visitor
     both = head(made)
     assert (both.layer("back").depth, both.layer("front").depth) == (500, -100)
     answer = edit(visitor, made, "depth", base, layer="back", depth="900")
-    assert "changed in another window" in answer.content.decode()
+    assert "was not saved: you changed the same meanwhile" in answer.content.decode()
     assert head(made).layer("back").depth == 500
     kept = Revision.objects.get(scene=made, refused=True)
     assert document.parse(kept.document).layer("back").depth == 900, "the refused version is kept"
+
+
+def test_an_edit_that_is_merged_is_drawn_before_the_scene_is_locked(visitor, made, monkeypatch) -> None:
+    """Whoever else edits the scene waits for the lock, and must not wait for the drawing of what others changed."""
+    base = Scene.objects.get(pk=made.pk).head_id
+    edit(visitor, made, "depth", base, layer="back", depth="500")
+    events: list[str] = []
+    parts, locked = answers.parts, revise.locked
+    monkeypatch.setattr(answers, "parts", lambda *told, **more: events.append("drawn") or parts(*told, **more))
+    monkeypatch.setattr(revise, "locked", lambda scene: events.append("locked") or locked(scene))
+    answer = edit(visitor, made, "depth", base, layer="front", depth="-100").content.decode()
+    assert events == ["drawn", "locked"] and "merged with what changed meanwhile" in answer
+    assert (head(made).layer("back").depth, head(made).layer("front").depth) == (500, -100)
 
 
 def test_a_version_kept_aside_can_be_taken_up_undone_or_thrown_away(visitor, made) -> None:
@@ -331,3 +346,15 @@ def test_a_finding_is_accepted_with_a_note_and_counted_again(visitor, made) -> N
     assert "gap" not in re.search(r'id="verdict".*?</a>', shown, re.DOTALL)[0].split("title=")[0]
     visitor.post(f"/scenes/{made.pk}/edit/unaccept/", {"finding": named})
     assert "Count it again" not in visitor.get(f"/scenes/{made.pk}/proof/").content.decode()
+
+
+def test_a_scene_in_which_nothing_moves_says_so(visitor, made) -> None:
+    """Drivers are there from the start, so that a scene moves under the pointer; without them nothing is proved by holding."""
+    shown = visitor.get(f"/scenes/{made.pk}/depth/").content.decode()
+    assert "Nothing moves yet" not in shown
+    head = made.head
+    head.document["drivers"] = {}
+    still = Revision.objects.create(scene=made, parent=head, document=head.document, says="still", number=99)
+    Scene.objects.filter(pk=made.pk).update(head=still)
+    shown = visitor.get(f"/scenes/{made.pk}/depth/?verdict=1").content.decode()
+    assert "Nothing moves yet" in shown and "Holds everywhere" not in shown

@@ -299,9 +299,13 @@ def test_a_scene_is_not_locked_while_an_answer_is_drawn_and_who_is_overtaken_is_
     now = head(shared)
     assert len(drawn) == 2 and now.layer(layer).depth == wanted[0] != before.layer(layer).depth
     if meets:
-        assert "was not taken over" in answer and Revision.objects.filter(scene=shared, refused=True).count() == 1
+        assert (
+            "was not saved: " in answer
+            and "changed the same meanwhile" in answer
+            and Revision.objects.filter(scene=shared, refused=True).count() == 1
+        )
     else:
-        assert "merged with what another window changed" in answer
+        assert "merged with what changed meanwhile" in answer
         assert now.layer("front").depth not in (before.layer("front").depth, wanted[0])
 
 

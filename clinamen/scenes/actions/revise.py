@@ -159,19 +159,27 @@ def _stand(scene: Scene, head: Revision, revision: Revision, joins: bool) -> Non
 
 @dataclass(frozen=True)
 class Ready:
-    """An edit made ready: its revision under the key it is to have, in the place of `head`, and the scene standing at it."""
+    """An edit made ready: its revision under the key it is to have, in the place of `head`, and the scene standing at it; whether
+    it was merged with what changed since the edit's base."""
 
     scene: Scene
     head: Revision
     revision: Revision
     joins: bool
+    merged: bool = False
 
 
 def made_ready(scene: Scene, base_id: int, new: Document, says: str, author: Any, control: str) -> Ready | None:
     """What `revise` would save if nobody changes the scene meanwhile, so that the answer can be drawn before the scene is locked.
-    None where that is not all of it: it is to be merged, changes nothing, or asks the worker for something."""
-    head, data = scene.head, new.to_json()
-    if head is None or base_id != head.pk or data == _said_by(head):
+    None where that is not all of it: it cannot be merged, changes nothing, or asks the worker for something."""
+    head, data, merged = scene.head, new.to_json(), False
+    if head is not None and base_id != head.pk:
+        base = Revision.objects.filter(scene=scene, pk=base_id).first()
+        joined = _valid(merge(base.document, data, head.document)) if base else None
+        if joined is None:
+            return None
+        data, merged, new = joined, True, document.parse(joined)
+    if head is None or data == _said_by(head):
         return None
     if any(layer.recipe for layer in (*new.layers, *document_of(head).layers)):
         return None
@@ -181,7 +189,7 @@ def made_ready(scene: Scene, base_id: int, new: Document, says: str, author: Any
         revision.pk = cursor.fetchone()[0]
     after = copy(scene)
     after.head, after.title = revision, new.title
-    return Ready(after, head, revision, joins)
+    return Ready(after, head, revision, joins, merged)
 
 
 def settle(ready: Ready) -> bool:

@@ -8,7 +8,7 @@ import jsonschema
 import numpy as np
 import pytest
 
-from clinamen.core.document import Scene
+from clinamen.core.document import Drivers, Scene
 from clinamen.core.edits import changes
 from clinamen.core.errors import BadArt, BadEdit
 from clinamen.core.exchange import openraster
@@ -87,6 +87,7 @@ def test_openraster_of_another_program_keeps_stack_offsets_groups_and_modes() ->
     assert (inner.name, inner.opacity, inner.visible, inner.framing.x) == ("Inner", 0.25, False, 0)
     assert (top.name, top.blend, top.framing.x, top.framing.y) == ("Top", "multiply", 30 + 30 - 150, 40 + 25 - 100)
     assert (opened.view.width, opened.view.height) == (300, 200)
+    assert opened.drivers == Drivers.to_start_with(), "it moves under the pointer as any scene that is new"
 
 
 def archive(**members: bytes) -> bytes:

@@ -75,6 +75,11 @@ class Drivers(Part):
     pointer: PointerDriver | None = None
     time: TimeDriver | None = None
 
+    @classmethod
+    def to_start_with(cls) -> "Drivers":
+        """The drivers of a scene that was just made of pictures: depth shows at once under the pointer."""
+        return cls(scroll=ScrollDriver(), pointer=PointerDriver())
+
     def end(self, driver: str) -> float:
         """Where a driver ends: progress 1, or the duration in seconds (1 where time is off)."""
         return self.time.duration if driver == "time" and self.time is not None else 1.0

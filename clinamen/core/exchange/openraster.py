@@ -80,7 +80,8 @@ def _read_stack(data: bytes, stack: Stack, name: str) -> Opened:
             label, file, picture.width, picture.height, framing, entry.opacity, entry.blend, entry.visible, entry.group
         )
         sheets.append(sheet)
-    scene = Scene(title=PurePosixPath(name).stem[:200] or "Untitled scene", view=view)
+    title, drivers = PurePosixPath(name).stem[:200] or "Untitled scene", document.Drivers.to_start_with()
+    scene = Scene(title=title, view=view, drivers=drivers)
     layers = layers_from(sheets, scene.lens_distance)
     named = [layer.model_copy(update={"name": s.name[:200]}) for layer, s in zip(layers, sheets, strict=True)]
     return Opened(scene.model_copy(update={"layers": tuple(named)}), files)

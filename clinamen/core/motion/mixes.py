@@ -241,6 +241,12 @@ class Motion:
         )
 
     @property
+    def still(self) -> bool:
+        """True where no driver moves anything, nor plays the cells of an actor."""
+        acts = self.scene.drivers.time is not None and any(layer.frames is not None for layer in self.scene.layers)
+        return not acts and not any(self.own_terms(target) for target in self.mixes)
+
+    @property
     def camera_slides(self) -> bool:
         """True when the camera only trucks and rises: then a frontal sheet's offset is a plain shift."""
         camera = self.mixes["camera"]

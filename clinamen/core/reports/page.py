@@ -20,6 +20,7 @@ from clinamen.core.document import Layer, Scene, described, resting_depth, seen_
 from clinamen.core.drawing import fan, plan
 from clinamen.core.drawing.marked import marked
 from clinamen.core.edits.depth import by_rate, resting_rate
+from clinamen.core.motion.mixes import Motion
 from clinamen.core.motion.states import State
 from clinamen.core.pictures.encoding import encode_webp
 from clinamen.core.quantities import counted, shown
@@ -42,7 +43,8 @@ class Page(Report):
         noted = [finding for finding in proved.findings if not finding.counts and finding.accepted is None]
         accepted = [finding for finding in proved.findings if finding.accepted is not None]
         parts = [
-            f"<h1>{escape(scene.title)}</h1>", f'<p class="quiet">{escape(_facts(scene, proved.source))}</p>', _verdict(counting),
+            f"<h1>{escape(scene.title)}</h1>", f'<p class="quiet">{escape(_facts(scene, proved.source))}</p>',
+            _verdict(counting, Motion(scene).still),
             _picture(subject, State(), WIDE, "scene", f"The scene at rest: {described(scene)}"),
             *(_drawings(subject) if subject else []),
             _section("What fails", counting, subject, "Nothing fails: over every state of every driver the move holds."),
@@ -70,8 +72,10 @@ def _facts(scene: Scene, source: str) -> str:
     return " · ".join(filter(None, [*told, "driven by " + ", ".join(on) if on else "nothing drives it"]))
 
 
-def _verdict(counting: list[Finding]) -> str:
+def _verdict(counting: list[Finding], still: bool) -> str:
     told = tally(counting)
+    if not told and still:
+        return '<p class="verdict">○ Nothing moves yet</p>'
     if not told:
         return '<p class="verdict holds">✓ Holds everywhere</p>'
     words = [f'<span class="{x.severity}">{SIGNS[x.severity]} {x.count} {escape(x.name)}</span>' for x in told]

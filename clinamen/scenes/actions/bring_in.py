@@ -107,9 +107,8 @@ def new_scene(
         layers = made.layers + tuple(_layers(scene, made, batch, wishes))
         made = made.model_copy(update={"layers": layers})
         SceneArt.objects.bulk_create([SceneArt(scene=scene, file=f, picture=p) for f, p in batch.files.items()])
-        drivers = document.Drivers(scroll=document.ScrollDriver(), pointer=document.PointerDriver())
         if batch.scene is None:
-            made = made.model_copy(update={"drivers": drivers})
+            made = made.model_copy(update={"drivers": document.Drivers.to_start_with()})
         for font in made.fonts:
             bring_font.keep_as(scene, font, batch.fonts[font.sha256])
         first = Revision.objects.create(

@@ -267,6 +267,11 @@ class Desk:
         """How many findings of each check count."""
         return tally(self.findings)
 
+    @property
+    def still(self) -> bool:
+        """True where nothing moves, so that there is little to prove."""
+        return self.needs.motion.still
+
     @cached_property
     def worst_by_layer(self) -> dict[str, str]:
         """The gravest severity found on each layer."""

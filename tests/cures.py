@@ -183,9 +183,13 @@ class Pictures:
             mine = np.where(labels == part, away, 0.0)
             lines = {"left": mine[:, 0], "right": mine[:, -1], "top": mine[0], "bottom": mine[-1]}
             deep = max(float(line.max()) for line in lines.values())
-            along = {name: int((line > 0).sum()) for name, line in lines.items() if line.max() >= max(deep - 1, 1e-9)}
+            along: dict[str, float] = {
+                name: int((line > 0).sum()) for name, line in lines.items() if line.max() >= max(deep - 1, 1e-9)
+            }
             if not touching and _in_a_corner(lines):
                 continue
+            if all(line.max() > 0 for line in lines.values()) and len(along) > 1:  # bare from side to side
+                along = {name: float(lines[name][lines[name] > 0].mean()) for name in along}
             if (touching and side and lines[side].max() > 0) or side == (
                 max(along, key=lambda name: along[name]) if along else ""
             ):

@@ -100,3 +100,53 @@ def test_undo_pressed_while_a_form_s_edit_is_unanswered_waits_for_it(motion) -> 
         values("camera", "x") == [0, 300] and page.locator("details.kept summary:has-text('Kept aside')").count() == 0
     )
     assert "another window" not in json.dumps(page.content())
+
+
+def test_a_knot_that_was_dragged_has_the_keys(motion) -> None:
+    page = motion
+    end = page.locator(".knot .ring").last
+    expect(end).to_be_visible()
+    box = until(
+        page,
+        "() => { const b = [...document.querySelectorAll('.knot .ring')].at(-1).getBoundingClientRect(); return b.width && [b.x + b.width / 2, b.y + b.height / 2]; }",
+    )
+    page.mouse.move(*box)
+    page.mouse.down()
+    page.mouse.move(box[0] - 60, box[1], steps=4)
+    page.mouse.up()
+    expect(page.locator("#readout .revision")).to_contain_text("knot moved")
+    until(page, "() => document.activeElement.matches('.knot')")
+    place = next(t for t in head().tracks if t.channel == "x").keys[-1].at
+    page.keyboard.press("Control+ArrowLeft")
+    until(page, "(at) => +document.activeElement.dataset?.at < at - 1e-6", place)
+
+
+def test_what_is_said_lies_over_no_view_drawing_or_field_and_goes_when_the_next_is_tried(visitor) -> None:
+    page = visitor
+    base = make_scene(page, "art", **TWO)
+    page.goto(f"{base}/art/")
+    bad = {"name": "no.png", "mimeType": "image/png", "buffer": b"nothing"}
+    page.locator("#more-files").set_input_files(bad)
+    expect(page.locator("#toast .wrong")).to_contain_text("no.png")
+    over = page.evaluate(
+        """() => { const line = document.querySelector('.toast-line').getBoundingClientRect();
+        const meets = (box) => box.width && box.left < line.right && box.right > line.left && box.top < line.bottom && box.bottom > line.top;
+        return ['.desk', '#view', '#drawing', '.readout-side', '.bar'].filter((one) => { const e = document.querySelector(one); return e && meets(e.getBoundingClientRect()); }); }"""
+    )
+    assert over == []
+    held = hold_the_first(page, "**/layers/**")
+    page.locator("#more-files").set_input_files({"name": "yes.png", "mimeType": "image/png", "buffer": png(40, 30, 5)})
+    expect(page.locator("#toast .wrong")).to_have_count(0)
+    expect(page.locator("label:has(#more-files)")).to_have_attribute("aria-busy", "true")
+    held[0].continue_()
+    expect(page.locator("label:has(#more-files)")).not_to_have_attribute("aria-busy", "true")
+
+
+def test_a_button_shows_at_once_that_it_works(motion) -> None:
+    page = motion
+    held = hold_the_first(page, "**/edit/settle/**")
+    page.locator("#settle-target").select_option("camera")
+    page.click("#settle")
+    expect(page.locator("#settle")).to_have_attribute("aria-busy", "true")
+    held[0].continue_()
+    expect(page.locator("#settle")).not_to_have_attribute("aria-busy", "true")

@@ -62,4 +62,6 @@ def faults_of(seed: int, most: int = 2) -> list[str]:
 @pytest.mark.slow
 @pytest.mark.parametrize("batch", range(SEEDS // BATCH))
 def test_every_fix_takes_its_finding_away_and_a_hundredth_less_does_not(batch: int) -> None:
-    assert [fault for seed in range(batch * BATCH, (batch + 1) * BATCH) for fault in faults_of(seed)] == []
+    assert [
+        fault for seed in range(batch * BATCH, (batch + 1) * BATCH) for fault in faults_of(seed, 1 + seed % 2)
+    ] == []

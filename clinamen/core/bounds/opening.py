@@ -31,6 +31,7 @@ MARGINS = (
     3.0,
 )  # of the view's longer side: looked at one after the other until the nearest cover lies within
 FINEST = 16.0  # picture px a view px, where a small opening is measured again
+SIDES = ("left", "right", "top", "bottom")
 ALIKE = 1.0  # view px by which depths along two sides may differ and count as alike
 MOST = 8  # openings of one state that are told, the largest first
 
@@ -40,20 +41,22 @@ Mask = NDArray[np.bool_]
 @dataclass(frozen=True)
 class Opening:
     """An opening at one state: its `amount` (inf where nothing covers anywhere near), the `point` where it is deepest, the box
-    `where` it lies on the view, and for each side of the view that it touches the largest distance along that side and how
-    many view px of the side it takes."""
+    `where` it lies on the view, and for each side of the view that it touches the largest distance along that side, how many
+    view px of the side it takes, and the mean distance there."""
 
     amount: float
     point: tuple[float, float]
     where: Where
-    sides: dict[str, tuple[float, float]]
+    sides: dict[str, tuple[float, float, float]]
     grain: float  # view px a pixel of the picture that this was read from
 
     @property
     def side(self) -> str:
         """The side of the view along which it is deepest, of those alike the one that it takes most of; "" of a hole inside."""
-        deepest = max((depth for depth, _ in self.sides.values()), default=0.0)
-        alike = [side for side, (depth, _) in self.sides.items() if depth >= deepest - max(ALIKE, 2 * self.grain)]
+        deepest = max((depth for depth, *_ in self.sides.values()), default=0.0)
+        alike = [side for side, (depth, *_) in self.sides.items() if depth >= deepest - max(ALIKE, 2 * self.grain)]
+        if len(self.sides) == len(SIDES) and len(alike) > 1:  # bare from side to side: where art went out of sight last
+            return max(alike, key=lambda side: self.sides[side][2])
         return max(alike, key=lambda side: self.sides[side][1]) if alike else ""
 
     def away(self, point: tuple[float, float]) -> float:
@@ -177,7 +180,11 @@ class Openings:
             lines = {"left": mine[:, 0], "right": mine[:, -1], "top": mine[0], "bottom": mine[-1]}
             long = {"left": zoom[1], "right": zoom[1], "top": zoom[0], "bottom": zoom[0]}
             sides = {
-                side: (float(lines[side].max()), float(np.count_nonzero(lines[side] > 0) * long[side]))
+                side: (
+                    float(lines[side].max()),
+                    float(np.count_nonzero(lines[side] > 0) * long[side]),
+                    float(lines[side][lines[side] > 0].mean()),
+                )
                 for side, touches in touched.items()
                 if touches
             }

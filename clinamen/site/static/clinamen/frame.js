@@ -51,12 +51,27 @@ document.addEventListener('htmx:xhr:progress', (event) => {
   if (event.detail.lengthComputable) shown(/** @type {any} */ (event.target), event.detail.loaded / event.detail.total);
 });
 document.addEventListener('htmx:afterRequest', (event) => shown(/** @type {any} */ (event.target), null));
-// What was refused before says nothing of what is sent now.
-document.addEventListener('htmx:beforeRequest', (event) => {
-  const before = event.target.querySelector?.(':scope > #refused');
+// What was refused before says nothing of what is sent now, or of the file that is chosen next.
+document.addEventListener('change', (event) => {
+  const files = event.target.matches?.('input[type=file]') ? event.target : null;
+  if (files) clear(files.closest('form')?.querySelector(':scope > #refused'));
+});
+function clear(before) {
   if (!before) return;
   before.className = '';
   before.replaceChildren();
+}
+document.addEventListener('htmx:beforeRequest', (event) => {
+  const {elt} = event.detail;
+  if (elt?.matches?.('input[type=file], [hx-encoding]')) document.querySelector('#toast .wrong')?.remove();
+  if (elt?.matches?.('input[type=file]')) elt.closest('label')?.setAttribute('aria-busy', 'true');
+  clear(event.target.querySelector?.(':scope > #refused'));
+});
+document.addEventListener('htmx:afterRequest', (event) => {
+  const {elt} = event.detail;
+  if (!elt?.matches?.('input[type=file]')) return;
+  elt.closest('label')?.removeAttribute('aria-busy');
+  if (event.detail.successful) elt.value = '';  // the same file can be chosen again
 });
 
 // What went wrong is said where toasts stand. What was entered stays on the page; what was sent and changes something can be sent again.
@@ -64,7 +79,7 @@ const CHANGES = ['post', 'put', 'patch', 'delete'];
 function say(sentence, detail) {
   const line = document.createElement('div');
   line.className = 'toast-line wrong';
-  line.textContent = sentence;
+  line.append(Object.assign(document.createElement('span'), {textContent: sentence}));
   const asked = detail?.requestConfig;
   if (asked && CHANGES.includes(asked.verb) && !asked.parameters.preview) {
     const again = document.createElement('button');

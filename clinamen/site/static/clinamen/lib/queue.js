@@ -74,7 +74,10 @@ document.addEventListener('htmx:confirm', (event) => {
   if (!root.parentElement.contains(element) || !element.matches(INLINE)) return;
   event.preventDefault();
   const pressed = event.detail.triggeringEvent?.submitter ?? element;
-  send('POST', element.getAttribute('hx-post'), {...fieldsOf(element, pressed), ...JSON.parse(pressed.getAttribute('hx-vals') || element.getAttribute('hx-vals') || '{}')});
+  const sent = send('POST', element.getAttribute('hx-post'), {...fieldsOf(element, pressed), ...JSON.parse(pressed.getAttribute('hx-vals') || element.getAttribute('hx-vals') || '{}')});
+  if (!pressed.matches('button')) return;
+  pressed.setAttribute('aria-busy', 'true');  // it shows at once that it works
+  sent.finally(() => pressed.removeAttribute('aria-busy'));
 });
 /** What an element would send: its form's fields with the button's own, or its own value. A name that comes several times has a list. */
 function fieldsOf(element, pressed) {

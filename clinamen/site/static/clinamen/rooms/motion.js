@@ -156,7 +156,19 @@ document.addEventListener('pointerup', async (event) => {
   await edit(EDIT_OF[done.kind], done.values);
   mine = null;
   mark();
+  holdOn(done, event);
 });
+/** What the hand has let go of has the keys: the server drew it anew. */
+function holdOn(done, event) {
+  const found = {knots: () => nearest(knotsOf(chosen()), event), way: () => nearest([...document.querySelectorAll('.way-knot')], event),
+    bend: () => document.querySelector(`.bend[data-at="${done.at}"][data-handle="${done.handle}"]`)}[done.kind]();
+  /** @type {SVGElement | null} */ (found)?.focus({preventScroll: true});
+}
+/** @param {any[]} things @param {any} event */
+function nearest(things, event) {
+  const away = (thing) => { const box = thing.getBoundingClientRect(); return Math.hypot(box.x + box.width / 2 - event.clientX, box.y + box.height / 2 - event.clientY); };
+  return things.filter(Boolean).sort((one, other) => away(one) - away(other))[0] ?? null;
+}
 document.addEventListener('pointercancel', () => {
   const done = drag;
   drag = null;

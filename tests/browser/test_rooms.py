@@ -49,6 +49,7 @@ def test_the_border_between_view_and_drawing_is_moved_and_remembered(visitor) ->
     until(page, FILLS)
     after = page.locator("#drawing").bounding_box()["height"]
     assert after > before + 60
+    assert after == pytest.approx(before + 90, abs=5), "the border stays under the hand"
     page.reload()
     assert page.locator("#drawing").bounding_box()["height"] == pytest.approx(after, abs=2)
     page.focus("#divider")

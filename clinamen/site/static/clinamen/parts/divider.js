@@ -16,9 +16,11 @@ function keep(share) {
 if (divider) {
   const remembered = +localStorage.getItem(KEY);
   if (remembered) place(remembered);
+  // What view and drawing share is the middle without what stands between them, so that the border stays under the hand.
   const share = (event) => {
-    const box = middle.getBoundingClientRect();
-    return (event.clientY - box.top) / box.height;
+    const [view, border, drawing] = ['.surround', '#divider', '#drawing'].map((each) => middle.querySelector(each).getBoundingClientRect());
+    const between = border.top + border.height / 2 - view.bottom;
+    return (event.clientY - between - view.top) / (view.height + drawing.height);
   };
   divider.addEventListener('pointerdown', (event) => { divider.setPointerCapture(event.pointerId); event.preventDefault(); });
   divider.addEventListener('pointermove', (event) => { if (divider.hasPointerCapture(event.pointerId)) keep(share(event)); });

@@ -92,7 +92,7 @@ def test_undo_pressed_while_a_form_s_edit_is_unanswered_waits_for_it(motion) -> 
     page.on("request", lambda request: asked.append(request.url))
     page.keyboard.press("Escape")
     page.locator("body").press("Control+z")
-    page.wait_for_timeout(150)
+    page.evaluate("() => new Promise((done) => requestAnimationFrame(() => requestAnimationFrame(done)))")
     assert not any("/undo/" in url for url in asked), "it stands behind the edit"
     held[0].continue_()
     expect(page.locator("#redo")).to_be_enabled()

@@ -23,6 +23,8 @@ FIREFOX_AT = "/usr/bin/firefox-esr"
 STARTED = 60.0  # s for a browser to start, on a busy machine
 SCRIPT = 45.0  # s for a script to answer
 SCREEN = "2200x1300x24"
+RESIZES = 8  # times that a window is told its size
+TWO_FRAMES = "await new Promise((done) => requestAnimationFrame(() => requestAnimationFrame(done)));"
 
 
 class Browser(Protocol):
@@ -118,10 +120,12 @@ class WebKit(_Waiting):
         self.driver.add_cookie({"name": name, "value": value, "path": "/"})
 
     def resize(self, width: int, height: int) -> None:
-        for _ in range(2):  # the window takes up its size a little later than it says
-            outer, inner = self.driver.get_window_size(), self.run("return [innerWidth, innerHeight]")
+        for _ in range(RESIZES):  # the window takes up its size some frames after it was told
+            inner = self.run(f"{TWO_FRAMES} return [innerWidth, innerHeight]")
+            if inner == [width, height]:
+                return
+            outer = self.driver.get_window_size()
             self.driver.set_window_size(outer["width"] + width - inner[0], outer["height"] + height - inner[1])
-            self.run("await new Promise((done) => setTimeout(done, 100))")
         self.until("return innerWidth === arguments[0] && innerHeight === arguments[1]", width, height)
 
     def picture(self) -> np.ndarray:

@@ -25,7 +25,7 @@ from clinamen.scenes.demo import load
 from clinamen.scenes.rooms import ROOMS
 from tests.agreement.hands import write
 from tests.conftest import ROOT, quick_png
-from tests.engines.browsers import Browser
+from tests.engines.browsers import TWO_FRAMES, Browser
 
 DEMOS = ("kelp-descent", "glasshouse", "orrery", "night-market")
 NEAR = 0.5  # px
@@ -43,7 +43,6 @@ for (const layer of host.querySelectorAll('[data-layer]')) {
     found[layer.dataset.layer] = [box.left - at.left, box.top - at.top, box.right - at.left, box.bottom - at.top];
 }
 return {boxes: found, width: at.width, height: at.height};"""
-TWO_FRAMES = "await new Promise((done) => requestAnimationFrame(() => requestAnimationFrame(done)));"
 GO = f"""const [scroll, u, v, time] = arguments, run = document.querySelector('[data-scene]'), player = run.player;
 run.dataset.still = '';
 for (const box of run.querySelectorAll('.clinamen-pause')) box.style.display = 'none';

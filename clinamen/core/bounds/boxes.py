@@ -27,7 +27,7 @@ class Patches:
 
 @dataclass(frozen=True)
 class ArtBox:
-    """Where N patches fall on a layer's art: boxes a × b from its centre in art pixels; `scale` view pixels per art
+    """Places of N patches on a layer's art: boxes a × b from its centre in art pixels; `scale` view pixels per art
     pixel; `seen` False where part of the patch may miss the sheet or lie behind the camera; `opacity`, `blur`."""
 
     a: Interval

@@ -80,7 +80,7 @@ def reach_between(
         best, state = largest(
             pair.bounds, pair.bound, lambda states: pair.worst(states)[:2], (best, state), TOLERANCE, jumps
         )
-        which = pair.worst(np.array([[state.scroll, *state.pointer, state.time]]))[2]
+        which = pair.worst(state.row[None])[2]
     shown = project(stage_at(scene, state, needs.motion, (layers[front],)).sheets[0].matrix[0], pair.points)
     return FillReach(best, state, (float(shown[0][which, 0]), float(shown[0][which, 1])))
 
@@ -111,11 +111,10 @@ class _Pair:
         apart = np.linalg.norm(moved - at_rest, axis=2)
         apart = np.where(np.isfinite(apart), apart, 0.0)
         state, point = np.unravel_index(int(apart.argmax()), apart.shape)
-        u = states[state]
-        return float(apart[state, point]), State(float(u[0]), (float(u[1]), float(u[2])), float(u[3])), int(point)
+        return float(apart[state, point]), State.of(states[state]), int(point)
 
     def _seen(self, front: Floats, behind: Floats) -> Floats:
-        """Where the points [N, P, 2] of the piece stand on the sheet behind."""
+        """Places of the piece's points on the sheet behind, [N, P, 2]."""
         homogeneous = np.column_stack([self.points, np.ones(len(self.points))])
         with np.errstate(divide="ignore", invalid="ignore"):
             on = np.linalg.solve(behind, front @ homogeneous.T)

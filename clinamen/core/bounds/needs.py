@@ -32,7 +32,7 @@ _SIGNS = np.array([-1.0, -1.0, 1.0, 1.0])
 
 @dataclass(frozen=True)
 class Need:
-    """What a layer needs: `box` (left, top, right, bottom) from the art's centre in art pixels, infinite where the
+    """The art that a layer needs: `box` (left, top, right, bottom) from the art's centre in art pixels, infinite where the
     view runs past the sheet's horizon; `states`: the state that asks most of each side."""
 
     box: tuple[float, float, float, float]
@@ -69,7 +69,7 @@ class Needs:
         self._found: dict[str, Need] = {}
 
     def _terms(self, layer_id: str) -> list[Term]:
-        """What moves the place of what this layer shows: the camera's terms, its own, and those of what carries it."""
+        """Terms that move what this layer shows: the camera's, its own, and those of what carries it."""
         layer = self.motion.own.get(layer_id)
         mixes = [*self.motion.mixes["camera"].values(), *(self.motion.place_mixes(layer) if layer else ())]
         return [term for mix in mixes if mix.channel.touches == "place" for term in mix.terms[1:]]
@@ -179,7 +179,7 @@ class Needs:
                 row = int(tried[:, side].argmax())
                 if tried[row, side] > best[side]:
                     best[side], where[side] = tried[row, side], points[row, :, 0]
-        states = tuple(State(float(p[0]), (float(p[1]), float(p[2])), float(p[3])) for p in where)
+        states = tuple(State.of(row) for row in where)
         left, top, right, bottom = (float(value) for value in _SIGNS * best)
         return Need((left, top, right, bottom), (states[0], states[1], states[2], states[3]))
 

@@ -13,6 +13,7 @@ from numpy.typing import NDArray
 
 from clinamen.core.arrays import Floats
 from clinamen.core.bounds.covering import covers
+from clinamen.core.bounds.needs import SIDES
 from clinamen.core.bounds.opaque import OpaqueSet
 from clinamen.core.bounds.region import Rect, distance_to_art, hides, uncovered, uncovered_by
 from clinamen.core.bounds.where import Where
@@ -25,13 +26,9 @@ PIXELS = 600_000  # of the picture an opening is measured on
 THIN_PIXELS = 2_500_000  # the same where it is thin
 THIN = 6.0  # view px: the amount below which an opening is thin
 QUICK_PIXELS = 16_000  # of one on which states are compared
-MARGINS = (
-    0.25,
-    1.0,
-    3.0,
-)  # of the view's longer side: looked at one after the other until the nearest cover lies within
+# margins round the view, of its longer side: looked at one after the other until the nearest cover lies within
+MARGINS = (0.25, 1.0, 3.0)
 FINEST = 16.0  # picture px a view px, where a small opening is measured again
-SIDES = ("left", "right", "top", "bottom")
 ALIKE = 1.0  # view px by which depths along two sides may differ and count as alike
 MOST = 8  # openings of one state that are told, the largest first
 
@@ -39,8 +36,8 @@ Mask = NDArray[np.bool_]
 
 
 @dataclass(frozen=True)
-class Opening:
-    """An opening at one state: its `amount` (inf where nothing covers anywhere near), the `point` where it is deepest, the box
+class GapOpening:
+    """One opening at one state: its `amount` (inf where nothing covers anywhere near), the `point` where it is deepest, the box
     `where` it lies on the view, and for each side of the view that it touches the largest distance along that side, how many
     view px of the side it takes, and the mean distance there."""
 
@@ -66,15 +63,15 @@ class Opening:
         return float(np.hypot(across, max(self.where.y - y, y - self.where.y - self.where.height, 0.0)))
 
 
-class Openings:
+class GapOpenings:
     """The openings of a scene, asked for at single states."""
 
     def __init__(self, scene: Scene, sets: dict[str, OpaqueSet], motion: Motion) -> None:
         self.scene, self.sets, self.motion = scene, sets, motion
         self.size = (scene.view.width, scene.view.height)
-        self._known: dict[tuple[State, float], list[Opening]] = {}
+        self._known: dict[tuple[State, float], list[GapOpening]] = {}
 
-    def at(self, state: State, reach: float = 0.0) -> list[Opening]:
+    def at(self, state: State, reach: float = 0.0) -> list[GapOpening]:
         """The openings at a state, the largest first; one of them is known to be `reach` large, if that is not 0."""
         if (state, reach) not in self._known:
             pixels = THIN_PIXELS if 0 < reach < THIN else PIXELS
@@ -84,19 +81,17 @@ class Openings:
     def largest(self, states: Floats, side: str, reach: float) -> tuple[float, int]:
         """The largest amount of an opening of one side at any of some states [N, 4], roughly, and which of them it is."""
         sheets = self._sheets(States(*states.T))
-        amounts = [
-            max(
-                (each.amount for each in self._read(sheets, row, reach, QUICK_PIXELS) if each.side == side), default=0.0
-            )
-            for row in range(len(states))
-        ]
+        amounts = []
+        for row in range(len(states)):
+            found = self._read(sheets, row, reach, QUICK_PIXELS)
+            amounts.append(max((each.amount for each in found if each.side == side), default=0.0))
         return max(amounts), int(np.argmax(amounts))
 
     def _sheets(self, states: States) -> list[Sheet]:
         able = tuple(layer for layer in self.scene.layers if covers(self.scene, layer, self.sets[layer.id]))
         return list(stage(self.scene, states, self.motion, able).sheets)
 
-    def _read(self, sheets: list[Sheet], row: int, reach: float, pixels: int) -> list[Opening]:
+    def _read(self, sheets: list[Sheet], row: int, reach: float, pixels: int) -> list[GapOpening]:
         width, height = self.size
         longest = max(self.size)
         first = min(max(1.2 * reach, 0.02 * longest), MARGINS[-1] * longest)
@@ -115,7 +110,7 @@ class Openings:
                     return self._told(mask[inner], away[inner])
         return self._told(mask[inner], np.full(mask[inner].shape, np.inf))
 
-    def measured(self, state: State, opening: Opening) -> Opening:
+    def measured(self, state: State, opening: GapOpening) -> GapOpening:
         """The same opening measured on an enlarged piece of the picture around its deepest point."""
         if not np.isfinite(opening.amount):
             return opening
@@ -158,7 +153,7 @@ class Openings:
         exact = min((distance_to_art(sheet, self.sets[sheet.layer.id], point) for sheet in sheets), default=amount)
         return exact if abs(exact - amount) < near else amount
 
-    def _told(self, mask: Mask, away: Floats) -> list[Opening]:
+    def _told(self, mask: Mask, away: Floats) -> list[GapOpening]:
         """The connected parts of a picture of the view."""
         rows, columns = mask.shape
         zoom = np.array([self.size[0] / columns, self.size[1] / rows])
@@ -189,7 +184,7 @@ class Openings:
                 if touches
             }
             point = (float((left + column + 0.5) * zoom[0]), float((top + row + 0.5) * zoom[1]))
-            found.append(Opening(float(mine[row, column]), point, where, sides, float(zoom.max())))
+            found.append(GapOpening(float(mine[row, column]), point, where, sides, float(zoom.max())))
         return sorted(found, key=lambda opening: -opening.amount)
 
 

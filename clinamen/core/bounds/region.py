@@ -38,7 +38,7 @@ def uncovered_by(
     scale: float = 1.0,
     part: Rect | None = None,
 ) -> NDArray[np.bool_]:
-    """As `uncovered`, at state `row` of those that the sheets were asked for."""
+    """Return the same as `uncovered` for sheets that were evaluated at several states, at the state of index `row`."""
     width, height, zoom = _grid(scene, scale) if part is None else _grid_of(part, scale)
     open_view = np.ones((height, width), dtype=bool)
     seen = [sheet for sheet in sheets if hides(sheet, sets[sheet.layer.id], row)]
@@ -66,7 +66,7 @@ def _grid(scene: Scene, scale: float) -> tuple[int, int, Floats]:
 
 
 def _grid_of(part: Rect, scale: float) -> tuple[int, int, Floats]:
-    """The same of a part of the view's plane."""
+    """Width, height and matrix of the picture of a part of the view's plane."""
     left, top, right, bottom = part
     width, height = max(1, round((right - left) * scale)), max(1, round((bottom - top) * scale))
     zoom = np.diag([width / (right - left), height / (bottom - top), 1.0])

@@ -110,7 +110,7 @@ class Coverage:
         return worst, decided
 
     def full_bounds(self, cells: Floats) -> tuple[Floats, NDArray[np.intp]]:
-        """As `bounds`, with every layer asked, so that how deeply a covered cell is covered is known too."""
+        """Bounds of the lack [N] with every layer asked, so that the depth of cover of covered cells is known too."""
         pose = Pose(self.scene, self.motion, _driver_cells(cells))
         lacks = np.array([self._layer_bound(layer, opaque, cells, pose) for layer, opaque in self.layers])
         return lacks.min(axis=0), lacks.argmin(axis=0)
@@ -205,7 +205,7 @@ def critical_points(coverage: Coverage, root: Floats, along: int = 9) -> Floats:
 
 @dataclass(frozen=True)
 class Start:
-    """Where a search begins: all of its patch as one cell with the cell's bound, and the worst of the likely points."""
+    """The start of a search: all of its patch as one cell with the cell's bound, and the worst of the likely points."""
 
     root: Floats
     upper: Floats
@@ -215,7 +215,7 @@ class Start:
 
 
 def starts_of(coverage: Coverage, patches: list[Patch], floor: float = 0.0) -> list[Start]:
-    """Where the searches of some patches begin, asked for at once: a bound of many cells costs little more."""
+    """Starts of the searches of some patches, bounded at once: a bound of many cells costs little more."""
     if not patches:
         return []
     roots = [root_cell(coverage, patch) for patch in patches]
@@ -343,13 +343,12 @@ def settled(coverage: Coverage, worsts: list[Worst]) -> list[Worst]:
         for row, as_bad in enumerate(lacks >= least[:, None]):
             if as_bad.any():
                 points[row] = tried[row, as_bad.argmax()]
-    states = [State(float(p[2]), (float(p[3]), float(p[4])), float(p[5])) for p in points]
-    return [replace(worst, state=state) for worst, state in zip(worsts, states, strict=True)]
+    return [replace(worst, state=State.of(point[2:])) for worst, point in zip(worsts, points, strict=True)]
 
 
 def cell_point(worst: Worst) -> Floats:
     """(x, y, scroll, u, v, time) of a worst."""
-    return np.array([*worst.point, worst.state.scroll, *worst.state.pointer, worst.state.time])
+    return np.concatenate([worst.point, worst.state.row])
 
 
 def as_cells(points: Floats) -> Floats:

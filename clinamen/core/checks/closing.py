@@ -6,12 +6,12 @@ again with it, and the next worst point raises it further, until the gap is gone
 
 import math
 from collections.abc import Callable
-from dataclasses import dataclass
 
 import numpy as np
 
+from clinamen.core.bounds.gaps import Gap
 from clinamen.core.bounds.opaque import OpaqueSet, opaque_set
-from clinamen.core.bounds.search import Coverage, Patch, Worst, as_cells, cell_point, find_worst
+from clinamen.core.bounds.search import Coverage, Worst, as_cells, cell_point, find_worst
 from clinamen.core.checks import fixes
 from clinamen.core.checks.base import Fix, Subject
 from clinamen.core.document import Scene, is_seen
@@ -30,15 +30,6 @@ HALVINGS = 22
 CLOSERS = 2
 
 Trial = tuple[Scene, dict[str, OpaqueSet], Motion]
-
-
-@dataclass(frozen=True)
-class Gap:
-    """A gap to close: its patch of the view, its side ("" inside the view) and its worst point."""
-
-    patch: Patch
-    side: str
-    worst: Worst
 
 
 Reopened = Callable[[Trial], Gap | None]
@@ -204,7 +195,7 @@ class _Closing:
         return []
 
     def by_the_cut(self) -> list[Fix]:
-        """What closes a gap through a cut piece: the piece solid inside, or what stands behind it filled all the way."""
+        """Fixes of a gap through a cut piece: the piece made solid inside, or the layer behind it filled all the way."""
         subject, found = self.subject, []
         for layer in subject.scene.layers:
             steps = layer.recipe.steps if layer.recipe and is_seen(subject.scene, layer) else ()

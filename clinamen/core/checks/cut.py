@@ -120,8 +120,7 @@ class _Followed:
         def tried(states: Floats) -> tuple[float, State]:
             over = self._over(self._extent(states)).max(axis=1)
             row = int(over.argmax())
-            u = states[row]
-            return float(over[row]), State(float(u[0]), (float(u[1]), float(u[2])), float(u[3]))
+            return float(over[row]), State.of(states[row])
 
         needs = self.subject.needs
         sampled = tried(needs.samples(self.layer))

@@ -130,7 +130,7 @@ def _seen_border(subject: Subject, layer: Layer, side: str, state: State) -> Whe
 
 
 def _border_on(sheet: Sheet, scene: Scene, side: str, span: tuple[float, float]) -> Where | None:
-    """As `_seen_border`, of a sheet at one state."""
+    """The strip of the view beyond a border of a sheet at one state, None if it does not show there."""
     view = scene.view
     points, ahead = project(sheet.matrix[0], border_points(sheet.layer, side, span))
     if np.any(ahead <= 0):

@@ -1,8 +1,9 @@
 """The largest camera move of a kind that opens no gap, by the proof's own search."""
 
+from clinamen.core.bounds.gaps import Gap
 from clinamen.core.bounds.search import TOLERANCE, Coverage, find_worst
 from clinamen.core.checks.base import Subject
-from clinamen.core.checks.closing import Gap, Trial, least
+from clinamen.core.checks.closing import Trial, least
 from clinamen.core.edits import apply
 from clinamen.core.edits.registry import Values
 from clinamen.core.motion.mixes import Motion

@@ -9,7 +9,7 @@ from clinamen.core.checks.base import Check, Finding, Subject, describe_state, r
 from clinamen.core.document import Layer, seen_layers
 from clinamen.core.quantities import shown
 
-SURE = 0.002  # of a use: so much less than SPARE that rounding does not find it again
+BELOW = 0.002  # a cure aims so much below SPARE, so that rounding does not lift it over again
 SPARE = 1.02  # nobody sees a fiftieth
 MOST = 2.0  # a layer that would have to be smaller than half as large is not cured by that
 SCREENS = (1, 2, 3)  # device pixels a page pixel
@@ -40,7 +40,7 @@ class SoftCheck(Check):
             sizes = ", ".join(f"{round(width * n)} × {round(height * n)} px at {n}×" for n in SCREENS)
             larger = f"{layer.label} is shown at {shown(use, 2)} times its own pixels"
             message = f"{larger} ({describe_state(subject.scene, state)}); to be sharp its art would have to be {sizes}"
-            scale = math.floor(layer.framing.scale * (SPARE - SURE) / use * 10000) / 10000
+            scale = math.floor(layer.framing.scale * (SPARE - BELOW) / use * 10000) / 10000
             upright = layer.tilt.lean == layer.tilt.turn == 0
             fix = (fixes.scale(layer, scale),) if upright and use <= MOST else ()
             found.append(

@@ -140,6 +140,7 @@ class Motion:
         self.mixes = _Mixes(owns, self._mixed)
         self._carriages: dict[str, Carriage] = {}
         self._riding: dict[str, tuple[Carriage, ...]] = {}
+        self._jumps: dict[tuple[str, ...], tuple[Floats, ...]] = {}
 
     @overload
     def over(self, target: str | Layer, states: States) -> dict[str, Floats]: ...
@@ -233,12 +234,14 @@ class Motion:
 
     def jumps(self, layers: Iterable[Layer]) -> tuple[Floats, ...]:
         """Places [K] along each driver axis, ascending, where the camera or any of the layers jumps."""
-        targets = ["camera", *dict.fromkeys(layer.id for layer in layers)]
-        terms = [term for target in targets for term in self.terms(target)]
-        return tuple(
-            np.unique(np.concatenate([np.zeros(0), *(term.jumps(axis) for term in terms if axis in term.axes)]))
-            for axis in AXES
-        )
+        targets = ("camera", *dict.fromkeys(layer.id for layer in layers))
+        if targets not in self._jumps:
+            terms = [term for target in targets for term in self.terms(target)]
+            self._jumps[targets] = tuple(
+                np.unique(np.concatenate([np.zeros(0), *(term.jumps(axis) for term in terms if axis in term.axes)]))
+                for axis in AXES
+            )
+        return self._jumps[targets]
 
     @property
     def still(self) -> bool:

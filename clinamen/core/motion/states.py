@@ -22,6 +22,17 @@ class State:
     pointer: tuple[float, float] = (0.0, 0.0)
     time: float = 0.0
 
+    @classmethod
+    def of(cls, row: Floats) -> "State":
+        """The state of a row (scroll, u, v, time)."""
+        scroll, u, v, time = (float(value) for value in row)
+        return cls(scroll, (u, v), time)
+
+    @property
+    def row(self) -> Floats:
+        """The state as a row (scroll, u, v, time)."""
+        return np.array([self.scroll, *self.pointer, self.time])
+
     def to_json(self) -> dict[str, object]:
         return {"scroll": self.scroll, "pointer": list(self.pointer), "time": self.time}
 
@@ -50,7 +61,7 @@ class States:
         return len(self.scroll)
 
     def __getitem__(self, index: int) -> State:
-        return State(float(self.scroll[index]), (float(self.u[index]), float(self.v[index])), float(self.time[index]))
+        return State.of(np.array([self.scroll[index], self.u[index], self.v[index], self.time[index]]))
 
 
 @dataclass(frozen=True)

@@ -16,7 +16,7 @@ import subprocess
 import sys
 import threading
 import time
-from collections.abc import Iterator
+from collections.abc import Generator, Iterator
 from pathlib import Path
 from typing import IO, Any
 
@@ -24,8 +24,8 @@ from clinamen.core.errors import BadArt, Busy
 
 CHILDREN = 2
 SECONDS = 20.0  # s of processor time for each answer
-FAR = 9.0  # times as long by the clock: a reader that has not answered by then hangs, or the machine has no time for it
-TRIES = 2  # of a file whose reader ended, or was given too little of the processor
+FAR = 9.0  # times SECONDS by the clock: a reader without an answer by then hangs, or the machine gave it no time
+TRIES = 2  # of a file whose reader died or was given no time
 STARTS = 60.0  # s that a child may take to start on a busy machine, which is no fault of the file
 BEHIND = 5  # nice: whoever reads a file stands behind who edits
 CHUNK = 1 << 20
@@ -33,13 +33,13 @@ ROOT = Path(__file__).parents[3]
 
 
 class _Broken(Exception):
-    """A reader that gave no answer: the machine was too busy for it, or it ended."""
+    """A reader that gave no answer: it died, or the machine was too `busy` to let it work."""
 
     def __init__(self, busy: bool) -> None:
         self.busy = busy
 
     def told(self, name: str) -> Exception:
-        """As somebody who gave the file is told."""
+        """Return the error that is shown for the file called `name`."""
         if self.busy:
             return Busy(f"The machine was too busy to read {name}. Try again in a moment")
         return BadArt(f"{name}: cannot be read, its reader broke off; simplify it and save it again")
@@ -163,15 +163,17 @@ class Pool:
         for number in range(1, TRIES + 1):
             begun = False
             try:
-                for answer in self._read(request, data):
-                    begun = True
-                    yield answer
+                with contextlib.closing(self._read(request, data)) as answers:
+                    for answer in answers:
+                        begun = True
+                        yield answer
                 return
             except _Broken as broken:
                 if number == TRIES or begun:  # what was handed out already cannot be taken back
                     raise broken.told(name) from None
 
-    def _read(self, request: dict[str, Any], data: bytes) -> Iterator[tuple[dict[str, Any], bytes]]:
+    def _read(self, request: dict[str, Any], data: bytes) -> Generator[tuple[dict[str, Any], bytes], None, None]:
+        """Yield a child's answers; _Broken where it gave none, BadArt where that is the file's fault."""
         self._start()
         child, finished = self.idle.get(), False
         try:

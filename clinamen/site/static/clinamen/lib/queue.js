@@ -95,9 +95,9 @@ function fieldsOf(element, pressed) {
 // A chosen layer is shown as chosen in the frame of the press. Until the server has shown what belongs to it the readout, which still
 // speaks of the layer before, takes nothing.
 const readout = document.querySelector('.readout-side');
-/** @type {string | null} */
+/** The choice that the server has not answered yet. @type {{layer: string, many: string} | null} */
 let awaited = null;
-let told = choice().chosen;  // what the readout speaks of
+let answeredLayer = choice().chosen;  // the layer that the readout speaks of
 /** Mark layers as chosen, before the server has answered. @param {string} layer @param {string} many */
 export function showChosen(layer, many = '') {
   const fields = /** @type {any} */ (document.getElementById('choice')).elements;
@@ -117,20 +117,21 @@ export function showChosen(layer, many = '') {
 }
 /** See another choice of layers. @param {string} layer @param {string} many several, with spaces between */
 export async function lookAt(layer, many = '') {
-  awaited = layer;
+  const mine = {layer, many};
+  awaited = mine;
   showChosen(layer, many);
   readout.inert = true;
   await look({chosen: layer, many}).catch(() => {});
-  if (awaited !== layer) return;  // another press came meanwhile
+  if (awaited !== mine) return;  // another press came meanwhile
   awaited = null;
   readout.inert = false;
-  if (told !== layer) showChosen(told, '');
+  if (answeredLayer !== layer) showChosen(answeredLayer);  // there was no answer
 }
+// An answer to something asked for before the press shows the earlier choice: the newer one stays.
 document.addEventListener('htmx:oobAfterSwap', (event) => {
   if (event.detail.target?.id !== 'choice') return;
-  told = choice().chosen;
-  const {chosen, many} = choice(), layer = awaited;
-  if (layer !== null && chosen !== layer) queueMicrotask(() => { if (awaited === layer) showChosen(layer, many); });
+  answeredLayer = choice().chosen;
+  queueMicrotask(() => { if (awaited) showChosen(awaited.layer, awaited.many); });
 });
 
 // Proofs are asked for beside the line, so that nothing waits for a long one. What comes for a page that has moved on is left out.

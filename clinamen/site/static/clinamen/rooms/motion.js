@@ -156,10 +156,11 @@ document.addEventListener('pointerup', async (event) => {
   await edit(EDIT_OF[done.kind], done.values);
   mine = null;
   mark();
-  holdOn(done, event);
+  focusDragged(done, event);
 });
-/** What the hand has let go of has the keys: the server drew it anew. */
-function holdOn(done, event) {
+/** What was dragged gets the keyboard's focus again, since the server drew it anew; not where the person has gone on to something else. */
+function focusDragged(done, event) {
+  if (document.activeElement !== document.body && !document.activeElement?.closest('#drawing')) return;
   const found = {knots: () => nearest(knotsOf(chosen()), event), way: () => nearest([...document.querySelectorAll('.way-knot')], event),
     bend: () => document.querySelector(`.bend[data-at="${done.at}"][data-handle="${done.handle}"]`)}[done.kind]();
   /** @type {SVGElement | null} */ (found)?.focus({preventScroll: true});

@@ -1,0 +1,218 @@
+"""The gaps of a scene: for each side of the view, and for its inside, the opening at the state where it is largest.
+
+Where the view is open is found by the search over all states: the whole view for the largest gap, its four edges and its inside
+for the others. How large an opening is, and which side it belongs to, is measured at single states (`opening`).
+"""
+
+from collections.abc import Iterable, Iterator
+from dataclasses import dataclass, replace
+from math import inf
+
+import numpy as np
+
+from clinamen.core.arrays import Floats
+from clinamen.core.bounds.needs import SIDES
+from clinamen.core.bounds.opaque import OpaqueSet
+from clinamen.core.bounds.opening import GapOpening, GapOpenings
+from clinamen.core.bounds.search import (
+    BUDGET,
+    TOLERANCE,
+    UNCOVERED,
+    Coverage,
+    Patch,
+    Worst,
+    critical_points,
+    find_worst,
+    root_cell,
+    settled,
+    starts_of,
+)
+from clinamen.core.document import Scene
+from clinamen.core.motion.mixes import Motion
+from clinamen.core.motion.states import State
+
+SHORT_LOOK = BUDGET // 8  # cells: an edge or the inside is looked at beside the search for the largest gap
+# view pixels between an edge gap and what counts as inside: nearer to it the search would only follow its rim
+INSIDE_MARGIN = 12.0
+MOST_STATES = 24  # likely states at which an opening is looked at
+STEPS = 6  # of a search for a worse state around the best one
+
+
+@dataclass(frozen=True)
+class Gap:
+    """A gap: the patch of the view that was searched, the side it belongs to ("" inside the view), and its worst point."""
+
+    patch: Patch
+    side: str
+    worst: Worst
+
+
+class GapSearch:
+    """The search for the gaps of a scene; `within` a box of driver states [4, 2], or over all."""
+
+    def __init__(
+        self, scene: Scene, sets: dict[str, OpaqueSet], motion: Motion | None = None, within: Floats | None = None
+    ) -> None:
+        self.coverage = Coverage(scene, sets, motion, within)
+        self.view: Patch = (0.0, 0.0, float(scene.view.width), float(scene.view.height))
+        self.openings = GapOpenings(scene, sets, self.coverage.motion)
+
+    def first_met(self) -> Worst | None:
+        """Return the first gap met, or how far the search came where it proves nothing; None where there is proved to be none."""
+        worst = find_worst(self.coverage, self.view, enough=TOLERANCE)
+        return None if worst.lack <= TOLERANCE and worst.proved else worst
+
+    def found(self, only: str | None = None) -> list[tuple[Gap, GapOpening]]:
+        """Return the gaps with their openings, at most one a side and one inside, the largest first; or that of `only` one."""
+        states, kept = self._likely_states(), dict[str, tuple[Gap, GapOpening]]()
+        for worst in self._met():
+            opening = self._opening_at(worst)
+            if opening is None or only not in (None, opening.side):
+                continue
+            state, opening = self._worst_state(worst.state, opening, states)
+            self._keep(kept, worst, state, self.openings.measured(state, opening))
+        # where an edge is open most, the opening may belong to another side
+        for side in SIDES:
+            if side in kept or only not in (None, side):
+                continue
+            amount, row = self.openings.largest(states, side, 0.0)
+            state = State.of(states[row])
+            mine = [each for each in self.openings.at(state, amount) if each.side == side] if amount > TOLERANCE else []
+            if mine:
+                opening = self.openings.measured(state, mine[0])
+                self._keep(kept, Worst(amount, opening.point, state, 0.0), state, opening)
+        return _once(kept.values())
+
+    def _met(self) -> Iterator[Worst]:
+        """The worst points of the whole view, of its edges and of its inside, with drivers that do not matter at rest."""
+        coverage = self.coverage
+        every = Coverage(coverage.scene, dict(self.openings.sets), coverage.motion, coverage.box, every=True)
+        edges = edge_gaps(coverage)
+        met = [find_worst(every, self.view, budget=BUDGET // 2), *(gap.worst for gap in edges)]
+        inside = _inset(edges, self.view)
+        if inside is not None:
+            met.append(find_worst(coverage, inside, budget=SHORT_LOOK))
+        return iter(settled(every, [worst for worst in met if worst.lack > TOLERANCE]))
+
+    def _opening_at(self, worst: Worst) -> GapOpening | None:
+        """The opening that a worst point lies in."""
+        found = self.openings.at(worst.state, worst.lack if worst.lack < UNCOVERED / 2 else 0.0)
+        return min(found, key=lambda each: (each.away(worst.point), -each.amount)) if found else None
+
+    def _keep(self, kept: dict[str, tuple[Gap, GapOpening]], worst: Worst, state: State, opening: GapOpening) -> None:
+        """Keep a measured opening as its side's gap, unless a larger one is kept."""
+        amount = opening.amount if np.isfinite(opening.amount) else self._beyond(worst.lack)
+        if amount <= TOLERANCE or (opening.side in kept and kept[opening.side][1].amount >= amount):
+            return
+        left_open = 0.0 if worst.proved else worst.bound
+        worst = Worst(amount, opening.point, state, max(amount + TOLERANCE, left_open))
+        kept[opening.side] = Gap(self.view, opening.side, worst), replace(opening, amount=amount)
+
+    def _beyond(self, lack: float) -> float:
+        """Return the amount where nothing covers near: what the search says, or the view's longer side where no layer is left."""
+        return lack if lack < UNCOVERED / 2 else max(self.view)
+
+    def _likely_states(self) -> Floats:
+        """Driver states [K, 4] at which openings may be largest: keys, overshoots and ends, thinned where there are many."""
+        root = root_cell(self.coverage, (0, 0, 0, 0))
+        for axis in self.coverage.still_axes():
+            root[0, axis] = min(max(0.0, root[0, axis, 0]), root[0, axis, 1])
+        states = np.unique(critical_points(self.coverage, root)[:, 2:, 0], axis=0)
+        return states[np.linspace(0, len(states) - 1, min(len(states), MOST_STATES)).astype(int)]
+
+    def _worst_state(self, state: State, opening: GapOpening, states: Floats) -> tuple[State, GapOpening]:
+        """The state at which an opening of the same side is largest, of the given one, the likely ones [K, 4], and those around
+        the best."""
+        reach = opening.amount if np.isfinite(opening.amount) else 0.0
+        before = self.openings.largest(state.row[None], opening.side, reach)[0]
+        best, at, step = before, state.row, np.ptp(self.coverage.box, axis=1) / 8
+        axes = [axis for axis in range(4) if np.ptp(states[:, axis]) > 0]
+        tried = states
+        for _ in range(1 + STEPS):
+            if not len(tried):
+                break
+            amount, row = self.openings.largest(tried, opening.side, reach)
+            if amount > best:
+                best, at = amount, tried[row]
+            elif tried is not states:
+                step = step / 2
+            ways = [sign * step * (np.arange(4) == axis) for axis in axes for sign in (-1, 1)]
+            tried = np.array([np.clip(at + way, *self.coverage.box.T) for way in ways])
+        if best > before:  # a coarse picture says where to look, a fine one whether it is so
+            found = State.of(at)
+            finer = [each for each in self.openings.at(found, best) if each.side == opening.side]
+            if finer and finer[0].amount > opening.amount + TOLERANCE:
+                return found, finer[0]
+        return state, opening
+
+
+def edge_gaps(coverage: Coverage) -> list[Gap]:
+    """A gap for each edge of the view that is somewhere uncovered."""
+    width, height = coverage.scene.view.width, coverage.scene.view.height
+    edges: dict[str, Patch] = {
+        "left": (0, 0, 0, height),
+        "right": (width, 0, width, height),
+        "top": (0, 0, width, 0),
+        "bottom": (0, height, width, height),
+    }
+    found = _gaps_in(coverage, edges, {})
+    kept = {side: gap for side in found if (gap := _without_corners(found, side))}
+    # where the worst of an edge was in a corner, what is left of the edge is searched by itself
+    rest = {side: gap.patch for side, gap in kept.items() if not _lies_in(gap)}
+    searched = _gaps_in(coverage, rest, {side: found[side].worst.bound for side in rest})
+    left = [gap for side in kept if (gap := searched.get(side) if side in rest else kept[side])]
+    if found and not left:  # nothing but a corner is open
+        left = [max(found.values(), key=lambda gap: gap.worst.lack)]
+    return left
+
+
+def _gaps_in(coverage: Coverage, patches: dict[str, Patch], known: dict[str, float]) -> dict[str, Gap]:
+    """The gaps at parts of the edges, where there is one; it is `known` that none is larger than so much."""
+    gaps = {}
+    for (side, patch), start in zip(patches.items(), starts_of(coverage, list(patches.values())), strict=True):
+        worst = find_worst(coverage, patch, known=known.get(side, inf), budget=SHORT_LOOK, start=start)
+        if worst.lack > TOLERANCE:
+            gaps[side] = Gap(patch, side, worst)
+    return gaps
+
+
+def _lies_in(gap: Gap) -> bool:
+    """True where a gap's worst point lies in its patch."""
+    x, y = gap.worst.point
+    left, top, right, bottom = gap.patch
+    return left <= x <= right and top <= y <= bottom
+
+
+def _without_corners(found: dict[str, Gap], side: str) -> Gap | None:
+    """The gap of one edge, its patch without the ends that belong to its neighbours' gaps; None if nothing is left of it."""
+    gap = found[side]
+    left, top, right, bottom = gap.patch
+    upright = side in ("left", "right")
+    ends = [found[end].worst.lack + TOLERANCE if end in found else 0.0 for end in _neighbours(upright)]
+    if not any(ends):
+        return gap
+    start, end = (top + ends[0], bottom - ends[1]) if upright else (left + ends[0], right - ends[1])
+    if start >= end:
+        return gap
+    part = (left, start, right, end) if upright else (start, top, end, bottom)
+    return Gap(part, side, gap.worst)
+
+
+def _neighbours(upright: bool) -> tuple[str, str]:
+    return ("top", "bottom") if upright else ("left", "right")
+
+
+def _inset(gaps: list[Gap], whole: Patch) -> Patch | None:
+    """The view without what its edges' gaps reach; None where nothing is left."""
+    inset = {gap.side: gap.worst.lack + INSIDE_MARGIN for gap in gaps}
+    left, top = inset.get("left", 0.0), inset.get("top", 0.0)
+    right, bottom = whole[2] - inset.get("right", 0.0), whole[3] - inset.get("bottom", 0.0)
+    return None if right <= left or bottom <= top else (left, top, right, bottom)
+
+
+def _once(gaps: Iterable[tuple[Gap, GapOpening]]) -> list[tuple[Gap, GapOpening]]:
+    """Each opening once, the largest first: one that runs through from edge to edge is met at both."""
+    kept: dict[tuple[object, ...], tuple[Gap, GapOpening]] = {}
+    for gap, opening in sorted(gaps, key=lambda each: -each[1].amount):
+        kept.setdefault((gap.worst.state, *(round(at) for at in opening.where.to_json().values())), (gap, opening))
+    return list(kept.values())

@@ -50,6 +50,11 @@ Colour = Annotated[str, Field(pattern=r"^#[0-9a-fA-F]{6}$")]
 LayerId = Annotated[str, Field(pattern=r"^[A-Za-z0-9][A-Za-z0-9._-]{0,79}$")]
 
 
+def without_controls(text: str) -> str:
+    """A name out of somebody's file, without the characters that no text can keep or show: NUL and its kin."""
+    return "".join(each for each in text if each >= " " and each != "\x7f")
+
+
 class Part(BaseModel):
     """Base of every part of the document: unknown fields refused, numbers finite, values not changed in place."""
 

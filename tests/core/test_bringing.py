@@ -448,3 +448,21 @@ def test_a_shelf_knows_lettered_vector_art() -> None:
     made = scene({"id": "a", "art": {"file": "art/a.svg", "width": 300, "height": 80}})
     assert ArtShelf(lambda file: lettered("serif")).lettered(made.layers[0])
     assert not ArtShelf(lambda file: TWO_GROUPS).lettered(made.layers[0])
+
+
+def test_a_tiff_is_brought_in_and_is_no_art_of_a_layer_by_itself() -> None:
+    data = tiff(noise(40, 30))
+    assert len(taken(card__tif=data).pieces) == 1
+    with pytest.raises(
+        BadArt, match=r"art/card\.tif: is a TIFF, and a layer's own file must be PNG.*save each of its pages as PNG"
+    ):
+        decode(data, "art/card.tif")
+
+
+def test_a_name_with_characters_that_cannot_be_kept_is_cleaned_and_said() -> None:
+    out = io.BytesIO()
+    with tifffile.TiffWriter(out) as writer:
+        writer.write(noise(40, 30), extratags=[(285, 2, 9, b"Re\0ed\x07 a\0", True)])
+    brought = taken(reeds__tif=out.getvalue())
+    assert brought.pieces[0].name.isprintable() and brought.pieces[0].name.startswith("Re")
+    assert brought.notes == ["reeds.png: its name holds characters that cannot be shown; they are left out"]

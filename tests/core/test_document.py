@@ -110,3 +110,13 @@ def test_what_did_not_change_is_shared_with_the_scene_before() -> None:
     assert shared == made and shared.to_json() == data | {"layers": made.to_json()["layers"]}
     assert shared.layers[0] is before.layers[0] and shared.drivers is before.drivers and shared.lens is before.lens
     assert [each.depth for each in shared.layers] == [200, 50, 0]
+
+
+@pytest.mark.parametrize("coding", ["utf-8", "utf-16-le", "utf-32-be"])
+def test_a_nul_in_a_document_is_said_with_its_place(coding: str) -> None:
+    told = scene(layer("a", 9, 9)).to_json()
+    told["layers"][0]["name"] = "Re\0ed"
+    with pytest.raises(BadDocument, match=r"^scene\.json: layers\[0\]\.name: holds a NUL character"):
+        document.parse_text(json.dumps(told).encode(coding), "scene.json")
+    told["layers"][0]["name"] = r"Re\u0000ed"  # six plain characters, as somebody may have typed them
+    assert document.parse_text(json.dumps(told).encode(coding)).layers[0].name == r"Re\u0000ed"

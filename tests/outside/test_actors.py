@@ -98,6 +98,20 @@ def test_uneven_times_are_said() -> None:
 
 
 @pytest.mark.skipif(shutil.which("ffmpeg") is None, reason="ffmpeg is not installed")
+def test_a_webm_with_alpha_arrives_with_it(tmp_path) -> None:
+    """Checked with ffmpeg's libvpx-vp9 decoder, the only one of its decoders that reads a WebM's alpha."""
+    film = tmp_path / "mist.webm"
+    source = "color=size=64x48:rate=10:duration=0.5:color=red,format=yuva420p,geq=lum='p(X,Y)':cb='cb(X,Y)':cr='cr(X,Y)':a='if(lt(X,32),0,255)'"
+    subprocess.run(
+        ["ffmpeg", "-v", "error", "-f", "lavfi", "-i", source, "-c:v", "libvpx-vp9", "-pix_fmt", "yuva420p", str(film)],
+        check=True,
+    )
+    strip = strip_of([(film.name, film.read_bytes())])
+    assert strip.frames.count == 5 and (strip.width, strip.height) == (32, 48), "trimmed to the half that shows"
+    assert min(cell[..., 3].min() for cell in cells_of(strip)) > 200
+
+
+@pytest.mark.skipif(shutil.which("ffmpeg") is None, reason="ffmpeg is not installed")
 @pytest.mark.parametrize("ending", ["mp4", "webm"])
 def test_a_clip_gives_the_frames_that_ffmpeg_decodes(ending: str, tmp_path) -> None:
     film = tmp_path / f"smoke.{ending}"

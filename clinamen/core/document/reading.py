@@ -11,7 +11,7 @@ from clinamen.core.document.scene import FORMAT, VERSION, Scene
 from clinamen.core.errors import BadDocument, Problem
 
 MOST_FIELDS = 1000  # of one object: no kind of object here has as many
-NUL_BYTES = b"\\u0000"  # as JSON writes it
+NUL = "\\u0000"  # as JSON writes it
 
 
 def parse(data: Any, source: str = "") -> Scene:
@@ -26,13 +26,28 @@ def parse(data: Any, source: str = "") -> Scene:
 
 def parse_text(text: str | bytes, source: str = "") -> Scene:
     """Read a document from JSON text."""
-    if (NUL_BYTES if isinstance(text, bytes) else NUL_BYTES.decode()) in text:  # type: ignore[operator]
-        raise BadDocument([Problem("", "holds a NUL character, which cannot be kept; take it out")], source)
     try:
+        text = text.decode(json.detect_encoding(text)) if isinstance(text, bytes) else text
         data = json.loads(text, parse_constant=_no_constant, object_pairs_hook=_few_fields)
     except (ValueError, RecursionError) as error:
         raise BadDocument([Problem("", f"not valid JSON ({error}); save it again as JSON in UTF-8")], source) from None
+    if NUL in text and (path := _holding_nul(data)) is not None:
+        raise BadDocument([Problem(path, "holds a NUL character, which cannot be kept; take it out")], source)
     return parse(data, source)
+
+
+def _holding_nul(data: Any, path: str = "") -> str | None:
+    """Path of the first text that holds a NUL, names of fields among them; None where there is none."""
+    if isinstance(data, str):
+        return path if "\0" in data else None
+    inside: Iterable[tuple[str, Any]] = ()
+    if isinstance(data, dict):
+        if any("\0" in name for name in data):
+            return path
+        inside = ((f"{path}.{name}" if path else name, value) for name, value in data.items())
+    elif isinstance(data, list):
+        inside = ((f"{path}[{index}]", value) for index, value in enumerate(data))
+    return next((found for step, value in inside if (found := _holding_nul(value, step)) is not None), None)
 
 
 def _few_fields(pairs: list[tuple[str, Any]]) -> dict[str, Any]:

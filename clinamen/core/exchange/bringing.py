@@ -13,6 +13,7 @@ from clinamen.core.errors import BadArt, BadDocument, ClinamenError
 from clinamen.core.exchange import openraster
 from clinamen.core.exchange.names import name_from_file
 from clinamen.core.exchange.unpacking import all_members
+from clinamen.core.parts import without_controls
 from clinamen.core.pictures.limits import is_tiff, is_vector
 from clinamen.core.pictures.orastack import MIMETYPE
 from clinamen.core.pictures.reading import inspect, tiff_pages, vector_groups
@@ -59,7 +60,10 @@ class Brought:
         self.bytes_left -= len(piece.data)
         if self.bytes_left < 0:
             raise BadArt(f"{piece.file}: with it the batch is too large; bring the rest in as another batch")
-        self.pieces.append(piece)
+        name, group = without_controls(piece.name), without_controls(piece.group)
+        if (name, group) != (piece.name, piece.group):
+            self.notes.append(f"{piece.file}: its name holds characters that cannot be shown; they are left out")
+        self.pieces.append(replace(piece, name=name, group=group))
 
     def take(self, data: bytes, name: str) -> None:
         """Add one file."""

@@ -13,7 +13,7 @@ from typing import TYPE_CHECKING, Annotated
 from pydantic import Field
 
 from clinamen.core.errors import BadArt
-from clinamen.core.parts import FileName, Part
+from clinamen.core.parts import FileName, Part, without_controls
 
 if TYPE_CHECKING:
     from fontTools.ttLib import TTFont
@@ -76,6 +76,7 @@ def checked(data: bytes, name: str) -> Told:
         raise BadArt(f"{name}: is a font that cannot be read whole; export it again as {KNOWN_FONTS}") from None
     family = (says[TYPOGRAPHIC] or says[FAMILY] or name.rsplit(".", 1)[0]).strip()[:200] or "Font"
     licence = " · ".join(text.strip() for text in (says[LICENCE], says[LICENCE_AT]) if text) or says[COPYRIGHT] or ""
+    family, licence = without_controls(family) or "Font", without_controls(licence.replace("\n", " "))
     return Told(family, licence.strip()[:2000], ending, tuple(_notes(font, family, licence)))
 
 

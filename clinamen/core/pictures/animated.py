@@ -4,6 +4,7 @@ Every frame is straight 8-bit sRGB, all of one size. What would be too much is r
 """
 
 import io
+import itertools
 import json
 import shutil
 import subprocess
@@ -101,12 +102,13 @@ def clip(data: bytes, name: str, fps: float) -> tuple[Frames, Iterator[Pixels]]:
             "ffmpeg",
             "-v",
             "error",
+            *found.decoder,
             "-i",
             file.name,
             "-t",
             str(MOST_SECONDS),
             "-vf",
-            f"fps={fps:g}",
+            f"fps={fps:g},scale={found.width}:{found.height}",
             "-f",
             "rawvideo",
         ]
@@ -118,9 +120,15 @@ def clip(data: bytes, name: str, fps: float) -> tuple[Frames, Iterator[Pixels]]:
             ) as film,
         ):
             assert film.stdout is not None
-            while got := film.stdout.read(size):
+            for count in itertools.count(1):
+                got = film.stdout.read(size)
                 if len(got) < size:
                     break
+                try:  # the head's duration may lie, so that more come than were allowed for
+                    _check_count(found.width, found.height, count, name)
+                except BadArt:
+                    film.kill()
+                    raise
                 yield np.frombuffer(got, np.uint8).reshape(found.height, found.width, 4)
 
     return frames, read()

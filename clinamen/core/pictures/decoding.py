@@ -14,7 +14,7 @@ from clinamen.core.arrays import Pixels
 from clinamen.core.errors import BadArt
 from clinamen.core.pictures import vector
 from clinamen.core.pictures.heads import Head
-from clinamen.core.pictures.limits import FORMATS, KNOWN, VECTOR, check_size, is_vector
+from clinamen.core.pictures.limits import AS_ART, FORMATS, KNOWN, VECTOR, check_size, is_tiff, is_vector
 
 Image.MAX_IMAGE_PIXELS = None  # the limit names the file and the size; Pillow's own would not
 _SRGB = ImageCms.createProfile("sRGB")
@@ -33,6 +33,8 @@ def head_of(data: bytes, name: str) -> Head:
 
 def _opened(data: bytes, name: str) -> Image.Image:
     """A raster picture of which nothing is unpacked yet; one that is too large is refused before anything is."""
+    if is_tiff(data):
+        raise BadArt(f"{name}: is a TIFF, and a layer's own file must be {AS_ART}; save each of its pages as PNG")
     try:
         image = Image.open(io.BytesIO(data), formats=FORMATS)
     except Exception:

@@ -9,6 +9,7 @@ MOST_SECONDS = 12.0  # of a film clip that becomes an actor
 FORMATS = ("PNG", "WEBP", "JPEG", "AVIF")
 VECTOR = "SVG"
 KNOWN = "PNG, JPEG, WebP, AVIF, TIFF or SVG"
+AS_ART = "PNG, JPEG, WebP, AVIF or SVG"  # a TIFF's pages become PNG where it is brought in
 MEDIA_TYPES = {
     "PNG": "image/png",
     "WEBP": "image/webp",

@@ -5,6 +5,7 @@ import hashlib
 import time
 from collections.abc import Callable, Iterator
 from concurrent.futures import ThreadPoolExecutor
+from contextvars import copy_context
 from dataclasses import dataclass
 from html import escape
 from pathlib import Path
@@ -91,8 +92,10 @@ def keep_all(named: list[tuple[bytes, str]]) -> Iterator[Picture | ClinamenError
             return error
 
     readers = ThreadPoolExecutor(CHILDREN)
+    asked = copy_context()  # whose request it is
     try:
-        for (data, name), read in zip(named, readers.map(learn, names, named), strict=True):
+        reads = readers.map(lambda *each: asked.copy().run(learn, *each), names, named)
+        for (data, name), read in zip(named, reads, strict=True):
             try:
                 yield read if isinstance(read, ClinamenError) else keep(data, name, read)
             except ClinamenError as error:

@@ -93,6 +93,7 @@ MIDDLEWARE = [
     "django_htmx.middleware.HtmxMiddleware",
     "clinamen.scenes.said.SaidFaults",
     "axes.middleware.AxesMiddleware",
+    "clinamen.accounts.asking.Asking",
     "clinamen.shared.turns.Turns",  # the last: a request has been read when its turn begins
 ]
 ROOT_URLCONF = "clinamen.site.urls"

@@ -3,8 +3,10 @@
 import io
 import os
 import resource
+import shutil
 import signal
 import struct
+import subprocess
 import threading
 import time
 import zipfile
@@ -20,11 +22,14 @@ from PIL import Image
 from clinamen.core.errors import BadArt, BadEdit, Busy
 from clinamen.core.exchange import actors, bringing
 from clinamen.core.exchange.bringing import Brought
-from clinamen.core.pictures import pool, reading
+from clinamen.core.pictures import pool, reading, sketching
 from clinamen.core.pictures.encoding import encode_png
+from clinamen.core.pictures.shelf import ArtShelf
 from clinamen.core.pictures.vector import OUTSIDE
+from clinamen.core.prep.recipe import Recipe
+from clinamen.core.prep.steps import Flip, Soften
 from clinamen.core.quantities import number
-from tests.conftest import noise
+from tests.conftest import layer, noise, scene
 from tests.web.conftest import png, upload
 
 HEAD = '<svg xmlns="http://www.w3.org/2000/svg" width="400" height="300">'
@@ -94,7 +99,7 @@ def test_a_reader_that_was_ended_from_outside_reads_the_file_at_the_second_try(h
 
 def test_many_readings_of_one_child_do_not_use_up_its_time(hasty) -> None:
     """The limit is each answer's own."""
-    child = pool._Child()
+    child = pool._Child(0, ())
     slow = f'{HEAD}<filter id="f"><feTurbulence baseFrequency="0.9" numOctaves="20"/></filter><rect width="400" height="300" filter="url(#f)"/></svg>'
     request = {"job": "pixels", "name": "slow.svg", "options": {}, "seconds": 2.0}
     used = 0.0
@@ -240,3 +245,61 @@ def test_archives_and_stacks_are_unpacked_in_the_child_alone(monkeypatch) -> Non
     assert brought.refused == [] and [(piece.name, piece.group) for piece in brought.pieces] == [("Hill", "far")]
     assert brought.scene is not None and [layer.name for layer in brought.scene.scene.layers] == ["Hill"]
     assert actors.strip_of([("cells.zip", packed.getvalue())]).frames.count == 1
+
+
+@pytest.mark.skipif(shutil.which("ffmpeg") is None, reason="ffmpeg is not installed")
+def test_a_clip_whose_head_lies_about_its_length_is_refused_as_its_frames_come(tmp_path) -> None:
+    """3000 frames of 320 × 240 px in a small Matroska file that says it runs for a fiftieth of a second."""
+    film = tmp_path / "lies.mkv"
+    source = "color=size=320x240:rate=600:duration=5"
+    made = [
+        "ffmpeg",
+        "-v",
+        "error",
+        "-f",
+        "lavfi",
+        "-i",
+        source,
+        "-c:v",
+        "libx264",
+        "-preset",
+        "ultrafast",
+        "-pix_fmt",
+        "yuv420p",
+    ]
+    subprocess.run([*made, str(film)], check=True)
+    data = bytearray(film.read_bytes())
+    said = data.index(b"\x44\x89\x88") + 3  # Matroska (RFC 9559): Duration, a float of eight bytes
+    data[said : said + 8] = struct.pack(">d", 20.0)
+    for tag in range(data.count(b"DURATIOND\x87\x94")):  # the same, written for each stream as a tag
+        del tag
+    assert len(data) < 200_000
+    with pytest.raises(
+        BadArt, match=r"lies\.mkv: \d+ frames of 320 × 240 px are more than 64 megapixels in all; take 833 frames"
+    ):
+        actors.strip_of([("lies.mkv", bytes(data))])
+
+
+def test_a_preview_of_a_small_picture_that_is_made_huge_stays_small(monkeypatch) -> None:
+    made = scene(layer("a", 60_000, 1000, recipe={"width": 64, "height": 64, "steps": [
+        {"step": "resize", "width": 60_000, "height": 1000, "keep": False}]}))  # fmt: skip
+    shelf = ArtShelf(lambda file: encode_png(noise(64, 64)), scene=made, draft_over=0.4)
+    before = psutil.Process().memory_info().rss
+    small, scale = shelf.preview(made.layers[0])
+    assert max(small.shape) <= 1800 and scale == pytest.approx(1800 / 60_000)
+    assert psutil.Process().memory_info().rss - before < 200_000_000
+
+
+def test_a_preview_that_takes_too_long_is_refused_and_the_next_is_made(monkeypatch) -> None:
+    hasty_pool = pool.Pool(1, seconds=1.0, ready_for=("recipe",), too_long=sketching.TOO_LONG)
+    monkeypatch.setattr(sketching, "_pool", lambda: hasty_pool)
+    recipe = Recipe(width=900, height=900, steps=tuple(Soften(radius=400.0 + n) for n in range(200)))
+    slow = sketching.Reduced(noise(900, 900), 1.0, "", {}, {})
+    with pytest.raises(
+        BadArt, match=r"Reef: its recipe takes more than 1 s even for a preview; switch its last step off"
+    ):
+        sketching.sketched(recipe, slow, "Reef")
+    quick = Recipe(width=40, height=30, steps=(Flip(),))
+    art = noise(40, 30)
+    assert np.array_equal(sketching.sketched(quick, sketching.Reduced(art, 1.0, "", {}, {}), "Reef"), art[:, ::-1])
+    hasty_pool.close()

@@ -13,6 +13,7 @@ import resource
 import sys
 from collections.abc import Callable, Iterator
 from dataclasses import asdict
+from importlib import import_module
 from typing import Any, BinaryIO
 
 MEMORY = 2_600_000_000  # bytes of data a child may hold: a picture of 64 megapixels, twice, and its decoder
@@ -108,11 +109,30 @@ def _members(data: bytes, name: str, options: dict[str, Any]) -> Iterator[Answer
     yield {"end": True}, b""
 
 
+def _recipe(data: bytes, name: str, options: dict[str, Any]) -> Iterator[Answer]:
+    """A preview: what a recipe makes of an original and of other layers' art, whose pixels stand one behind the other."""
+    import numpy as np
+
+    from clinamen.core.prep.base import Around
+    from clinamen.core.prep.recipe import Recipe
+    from clinamen.core.prep.run import run
+
+    parts, read = {}, 0
+    for layer, shape in options["parts"].items():
+        size = math.prod(shape)
+        parts[layer] = np.frombuffer(data, np.uint8, size, read).reshape(shape)
+        read += size
+    around = Around(float(options["scale"]), parts.__getitem__, draft=True)
+    made = run(Recipe.model_validate(options["recipe"]), parts[""], around, options["key"], options["keys"])
+    yield {"shape": list(made.shape)}, made.tobytes()
+
+
 JOBS: dict[str, Callable[[bytes, str, dict[str, Any]], Iterator[Answer]]] = {
     "head": _head, "pixels": _pixels, "pages": _pages, "groups": _groups,
     "animated": _moving("animated"), "clip": _moving("clip"), "forms": _forms,
-    "font": _font, "listed": _listed, "members": _members,
+    "font": _font, "listed": _listed, "members": _members, "recipe": _recipe,
 }  # fmt: skip
+NEEDS = {"pixels": "clinamen.core.pictures.tiff", "recipe": "clinamen.core.prep.run"}
 
 
 def main() -> None:
@@ -121,7 +141,8 @@ def main() -> None:
     resource.setrlimit(resource.RLIMIT_CORE, (0, 0))
     inward, outward = os.fdopen(0, "rb"), os.fdopen(os.dup(1), "wb")
     os.dup2(2, 1)  # a library that prints must not speak into the answers
-    from clinamen.core.pictures import decoding, tiff  # noqa: F401  (imported while nobody waits)
+    for job in sys.argv[1:]:
+        import_module(NEEDS[job])  # while nobody waits
 
     _say(outward, b"ready\n")
     while line := inward.readline():
@@ -130,31 +151,40 @@ def main() -> None:
         _answer(outward, request, data)
 
 
-def _allow(seconds: float) -> None:
-    """Let this process work for so many seconds of processor time from now on; the kernel ends it by SIGXCPU after that."""
-    used = resource.getrusage(resource.RUSAGE_SELF)
-    limit = math.ceil(used.ru_utime + used.ru_stime + seconds)
-    resource.setrlimit(resource.RLIMIT_CPU, (limit, resource.RLIM_INFINITY))
+def _allow(seconds: float) -> float:
+    """Let this process work for so many seconds of processor time from now on, and return what it has used so far; the kernel
+    ends it by SIGXCPU after that."""
+    used = _used()
+    resource.setrlimit(resource.RLIMIT_CPU, (math.ceil(used + seconds), resource.RLIM_INFINITY))
+    return used
 
 
 def _answer(outward: BinaryIO, request: dict[str, Any], data: bytes) -> None:
     from clinamen.core.errors import BadArt
 
-    _allow(request["seconds"])
+    begun = _allow(request["seconds"])
     try:
         for said, payload in JOBS[request["job"]](data, request["name"], request["options"]):
-            _send(outward, said, payload)
-            _allow(request["seconds"])
+            _send(outward, said, payload, begun)
+            begun = _allow(request["seconds"])
     except BadArt as error:
-        _send(outward, {"refused": str(error)}, b"")
+        _send(outward, {"refused": str(error)}, b"", begun)
     except MemoryError:
-        _send(outward, {"memory": True}, b"")
+        _send(outward, {"memory": True}, b"", begun)
     except (RecursionError, Exception) as error:
-        _send(outward, {"fault": f"{type(error).__name__}"}, b"")
+        _send(outward, {"fault": f"{type(error).__name__}"}, b"", begun)
 
 
-def _send(outward: BinaryIO, said: dict[str, Any], payload: bytes) -> None:
-    _say(outward, json.dumps({**said, "size": len(payload)}).encode() + b"\n", payload)
+def _send(outward: BinaryIO, said: dict[str, Any], payload: bytes, begun: float) -> None:
+    """Send an answer, with the processor time in seconds that was used since it was `begun`."""
+    head = {**said, "size": len(payload), "cpu": _used() - begun}
+    _say(outward, json.dumps(head).encode() + b"\n", payload)
+
+
+def _used() -> float:
+    """Processor time in seconds that this process has used."""
+    used = resource.getrusage(resource.RUSAGE_SELF)
+    return used.ru_utime + used.ru_stime
 
 
 def _say(outward: BinaryIO, *parts: bytes) -> None:

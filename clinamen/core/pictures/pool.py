@@ -21,6 +21,8 @@ from pathlib import Path
 from typing import IO, Any
 
 from clinamen.core.errors import BadArt, Busy
+from clinamen.core.pictures.limits import is_vector
+from clinamen.core.pictures.turns import Turns, check_budget, spend
 
 CHILDREN = 2
 SECONDS = 20.0  # s of processor time for each answer
@@ -29,7 +31,13 @@ TRIES = 2  # of a file whose reader died or was given no time
 STARTS = 60.0  # s that a child may take to start on a busy machine, which is no fault of the file
 BEHIND = 5  # nice: whoever reads a file stands behind who edits
 CHUNK = 1 << 20
+TOO_LONG = "takes more than {:g} s of processor time to read; simplify it and save it again"
 ROOT = Path(__file__).parents[3]
+
+
+def may_take_long(job: str, data: bytes) -> bool:
+    """True of a file whose reading takes as long as it says, however small it is: drawn, unpacked or played, not just decoded."""
+    return job not in ("head", "pixels", "recipe", "font") or is_vector(data)
 
 
 class _Broken(Exception):
@@ -48,14 +56,14 @@ class _Broken(Exception):
 class _Child:
     """One child process and the talk with it."""
 
-    def __init__(self) -> None:
+    def __init__(self, behind: int, ready_for: tuple[str, ...]) -> None:
         environment = {**os.environ, "PYTHONPATH": os.pathsep.join([str(ROOT), os.environ.get("PYTHONPATH", "")])}
         self.process = subprocess.Popen(
-            [sys.executable, "-m", "clinamen.core.pictures.child"], stdin=subprocess.PIPE, stdout=subprocess.PIPE,
+            [sys.executable, "-m", "clinamen.core.pictures.child", *ready_for], stdin=subprocess.PIPE, stdout=subprocess.PIPE,
             cwd=ROOT, env=environment,
         )  # fmt: skip
         with contextlib.suppress(OSError):  # ended already
-            os.setpriority(os.PRIO_PROCESS, self.process.pid, min(19, os.getpriority(os.PRIO_PROCESS, 0) + BEHIND))
+            os.setpriority(os.PRIO_PROCESS, self.process.pid, min(19, os.getpriority(os.PRIO_PROCESS, 0) + behind))
         assert self.process.stdin is not None and self.process.stdout is not None
         self.inward: IO[bytes] = self.process.stdin
         self.outward = self.process.stdout.fileno()
@@ -133,18 +141,30 @@ class _Child:
 
 
 class Pool:
-    """Children waiting for work; asked from any thread."""
+    """Children waiting for work; asked from any thread. `behind`: how much nicer they are than who asks; `ready_for`: jobs whose
+    code they read before they are asked; `too_long`: what is said of what takes more than so many seconds."""
 
-    def __init__(self, children: int = CHILDREN, seconds: float = SECONDS) -> None:
+    def __init__(
+        self,
+        children: int = CHILDREN,
+        seconds: float = SECONDS,
+        behind: int = BEHIND,
+        ready_for: tuple[str, ...] = ("pixels",),
+        too_long: str = TOO_LONG,
+    ) -> None:
         self.size, self.seconds, self.started = children, seconds, False
+        self.turns = Turns(children)
+        self.behind, self.ready_for, self.too_long = behind, ready_for, too_long
         self.idle: queue.LifoQueue[_Child | None] = queue.LifoQueue()
         self.lock = threading.Lock()
         self.owner = os.getpid()
+        atexit.register(self.close)
 
     def _start(self) -> None:
         with self.lock:
             if not self.started or self.owner != os.getpid():  # a forked server keeps children of its own
                 self.idle, self.owner, self.started = queue.LifoQueue(), os.getpid(), True
+                self.turns = Turns(self.size)
                 for _ in range(self.size):
                     self.idle.put(None)
 
@@ -175,20 +195,28 @@ class Pool:
     def _read(self, request: dict[str, Any], data: bytes) -> Generator[tuple[dict[str, Any], bytes], None, None]:
         """Yield a child's answers; _Broken where it gave none, BadArt where that is the file's fault."""
         self._start()
-        child, finished = self.idle.get(), False
+        check_budget(request["name"])
+        with self.turns.turn(may_take_long(request["job"], data), request["name"]):
+            yield from self._read_by(self.idle.get(), request, data)
+
+    def _read_by(
+        self, child: _Child | None, request: dict[str, Any], data: bytes
+    ) -> Generator[tuple[dict[str, Any], bytes], None, None]:
+        finished = False
         try:
             if child is None or not child.alive:
-                child = _Child()
+                child = _Child(self.behind, self.ready_for)
             for said, payload in child.ask(request, data, FAR * self.seconds):
                 finished = not said.get("more")
+                spend(said["cpu"])
                 self._refuse(said, request["name"])
                 yield said, payload
         except TimeoutError:
             raise _Broken(busy=True) from None
         except (EOFError, OSError, ValueError):
             if child is not None and child.worked_too_long:
-                says = f"takes more than {self.seconds:g} s of processor time to read; simplify it and save it again"
-                raise BadArt(f"{request['name']}: {says}") from None
+                spend(self.seconds)
+                raise BadArt(f"{request['name']}: {self.too_long.format(self.seconds)}") from None
             raise _Broken(busy=False) from None
         finally:
             if not finished:  # whatever the child still has to say belongs to nobody
@@ -215,4 +243,3 @@ class Pool:
 
 
 POOL = Pool()
-atexit.register(POOL.close)

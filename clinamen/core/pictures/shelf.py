@@ -13,6 +13,7 @@ from typing import Protocol
 
 import cv2
 import numpy as np
+from numpy.typing import NDArray
 
 from clinamen.core.arrays import Pixels
 from clinamen.core.bounded import Bounded
@@ -35,6 +36,7 @@ PIXEL_BYTES = 1_500_000_000  # decoded art kept in memory
 SET_BYTES = 700_000_000  # opaque sets kept in memory
 PREVIEW = 900  # px: longest side of a preview
 WORKED = 0.85  # of preparing is the steps' work; the rest is keeping what came of it
+ENLARGED = 2  # times as long: no step makes more of a preview
 ROUGH = 512  # px: the same where a heavy step is in it
 
 
@@ -119,8 +121,15 @@ class ArtShelf:
             pixels = _pixels.get(key, lambda: self._prepared(layer, key))
         else:
             pixels = _pixels.get(("draft", key), lambda: self._draft(layer))
-        self._same_size(layer, pixels.shape[1], pixels.shape[0])
-        return pixels
+        return self._of_size(layer, pixels)
+
+    def _of_size(self, layer: Layer, pixels: Pixels) -> Pixels:
+        """The pixels in the size that the scene says: where previews stand in they are brought to it, else BadArt."""
+        if (pixels.shape[1], pixels.shape[0]) == layer.strip:
+            return pixels
+        if self.draft_over is None:
+            self._same_size(layer, pixels.shape[1], pixels.shape[0])
+        return _as_large(pixels, layer.strip)
 
     def _made_key(self, layer: Layer) -> str:
         made = layer.art.made
@@ -182,7 +191,8 @@ class ArtShelf:
 
     def preview(self, layer: Layer, longest: int = PREVIEW, steps: int | None = None) -> tuple[Pixels, float]:
         """A layer's art at a reduced size, and the scale; `steps`: only so many of its steps are run."""
-        from clinamen.core.prep.run import reduced, run
+        from clinamen.core.pictures.sketching import Reduced, sketched
+        from clinamen.core.prep.run import reduced
 
         if layer.art.made is not None:
             zoom = min(1.0, longest / max(layer.strip)) if layer.art.made.sharp else 1.0
@@ -192,14 +202,18 @@ class ArtShelf:
             recipe = recipe.model_copy(update={"steps": recipe.steps[:steps]})
         if any(step.heavy and step.on for step in recipe.steps):
             longest = min(longest, ROUGH)
-        scale = min(1.0, longest / max(recipe.width, recipe.height))
+        largest = max(side for frame in recipe.frames() for side in frame[:2])
+        scale = min(1.0, longest / max(recipe.width, recipe.height), ENLARGED * longest / largest)
         file = layer.art.file
         small = _pixels.get(
             ("reduced", self.content(file), scale),
             lambda: reduced(self._fitting(layer, self.original(file)), scale),
         )
-        around = Around(scale, lambda other: self._reduced_other(other, scale), draft=True)
-        return run(recipe, small, around, self.content(file), self.looked_keys(recipe)), scale
+        if not any(step.on for step in recipe.steps):
+            return small, scale
+        others = {other: self._reduced_other(other, scale) for other in sorted(recipe.looks_at)}
+        parts = Reduced(small, scale, self.content(file), others, self.looked_keys(recipe))
+        return sketched(recipe, parts, layer.label), scale
 
     def _reduced_other(self, layer_id: str, scale: float) -> Pixels:
         layer = self._other(layer_id)
@@ -211,15 +225,14 @@ class ArtShelf:
         return cv2.resize(pixels, size, interpolation=cv2.INTER_LINEAR).astype(pixels.dtype)
 
     def _draft(self, layer: Layer) -> Pixels:
-        small, _ = self.preview(layer)
-        return cv2.resize(small, (layer.art.width, layer.art.height), interpolation=cv2.INTER_LINEAR).astype(
-            small.dtype
-        )
+        return _as_large(self.preview(layer)[0], (layer.art.width, layer.art.height))
 
     def _fitting(self, layer: Layer, original: Pixels) -> Pixels:
         assert layer.recipe is None or layer.recipe.width > 0
         recipe = layer.recipe
         if recipe is not None and original.shape[:2] != (recipe.height, recipe.width):
+            if self.draft_over is not None:
+                return _as_large(original, (recipe.width, recipe.height))
             size = f"{original.shape[1]} × {original.shape[0]} px"
             raise BadArt(
                 f"{layer.art.called}: is {size}, its recipe says {recipe.width} × {recipe.height} px; "
@@ -252,7 +265,8 @@ class ArtShelf:
         if layer.art.made is not None:
             return _pixels.get((self.key_of(layer), zoom), lambda: self._painted(layer, zoom))
         picture = inspect(self.read(file), self._named(file))
-        self._same_size(layer, picture.width, picture.height)
+        if (picture.width, picture.height) != layer.strip:
+            return self._of_size(layer, self.original(file))
         return _pixels.get((self.content(file), zoom), lambda: decode(self.read(file), self._named(file), zoom))
 
     def passing(self, layer: Layer, zoom: float = 1.0) -> Pixels:
@@ -264,8 +278,7 @@ class ArtShelf:
             return self.pixels(layer)
         file = layer.art.file
         pixels = decode(self.read(file), self._named(file)) if layer.recipe is None else self._prepared(layer, key)
-        self._same_size(layer, pixels.shape[1], pixels.shape[0])
-        return pixels
+        return self._of_size(layer, pixels)
 
     def loader(self, scene: Scene, scale: float = 1.0) -> "ShelfLoader":
         """Art as a render of `scene` at `scale` wants it: vector art at the size of its sharpest use."""
@@ -283,9 +296,11 @@ class ArtShelf:
             return self.set_keeper.get(set_name(key), lambda: self._opaque_set(layer, self.pixels(layer)))
 
         opaque = _sets.get(key, found)
-        if (opaque.width, opaque.height) != (layer.art.width, layer.art.height):
+        if (opaque.width, opaque.height) == (layer.art.width, layer.art.height):
+            return opaque
+        if self.draft_over is None:
             self._same_size(layer, opaque.width, opaque.height)
-        return opaque
+        return _sets.get((key, layer.strip), lambda: self._opaque_set(layer, self.pixels(layer)))
 
     def set_name(self, layer: Layer) -> str:
         """What a layer's opaque set is kept by beyond this process."""
@@ -319,6 +334,12 @@ class ArtShelf:
         covering, shown = cells.min(axis=0), opaque_set(cells.max(axis=0), layer.art.width, layer.art.height)
         return replace(opaque_set(covering, layer.art.width, layer.art.height), borders=shown.borders, shown=shown)
 
+    def alpha(self, layer: Layer) -> NDArray[np.uint8]:
+        """A layer's alpha [h, w]; of an actor the most that any of its cells shows."""
+        if layer.frames is None:
+            return self.passing(layer)[..., 3]
+        return np.asarray(self.cells(layer)[..., 3].max(axis=0))
+
     def cells(self, layer: Layer) -> Pixels:
         """An actor's cells [n, h, w, 4], in the order they are counted."""
         return self._cells(layer, self.pixels(layer))
@@ -336,7 +357,13 @@ class ArtShelf:
             raise BadArt(
                 f"{layer.art.called}: is {width} × {height} px, which {grid} do not make; correct frames or art"
             )
-        raise BadArt(f"{layer.art.called}: is {width} × {height} px, {says}; correct art.width and art.height")
+        raise BadArt(
+            f"{layer.art.called}: is {width} × {height} px, {says}; take the file's size, or correct art.width and art.height"
+        )
+
+
+def _as_large(pixels: Pixels, size: tuple[int, int]) -> Pixels:
+    return cv2.resize(pixels, size, interpolation=cv2.INTER_LINEAR).astype(pixels.dtype)
 
 
 @dataclass(frozen=True)

@@ -41,6 +41,7 @@ from clinamen.scenes.actions import bring_font, prepare_art
 from clinamen.scenes.actions.dropped import Dropped
 from clinamen.scenes.models import Revision, Scene, SceneArt, Source
 from clinamen.scenes.shelf import lost_of, pictures_of
+from clinamen.shared.turns import resting
 
 SHOWS_NOTHING = "shows nothing, every pixel of it is clear; look at it in the program that made it"
 HELD = 3600 * 6  # seconds for which a preview of what matches may be confirmed
@@ -177,6 +178,11 @@ def _title(batch: _Batch) -> str:
 
 
 def _read(files: Iterable[Dropped]) -> _Batch:
+    with resting():  # other processes read them
+        return _read_all(files)
+
+
+def _read_all(files: Iterable[Dropped]) -> _Batch:
     brought, batch = Brought(), _Batch()
     for file in files:
         name = PurePosixPath((file.name or "file").replace("\\", "/")).name

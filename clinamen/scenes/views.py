@@ -21,8 +21,9 @@ from django_htmx.http import reswap, retarget
 from clinamen.core import document
 from clinamen.core.checks.base import Subject
 from clinamen.core.checks.largest import largest_move
+from clinamen.core.document import Scene as Document
 from clinamen.core.drawing.threads import driver_of
-from clinamen.core.edits import apply, knots, loop, pose
+from clinamen.core.edits import LOOKING, apply, knots, loop, pose
 from clinamen.core.edits.lens import asked_lens, rate_changes
 from clinamen.core.errors import BadEdit, ClinamenError
 from clinamen.core.exchange.bringing import ACCEPTED
@@ -39,7 +40,7 @@ from clinamen.scenes.documents import document_of, learn, written
 from clinamen.scenes.glance import glance, whole_view
 from clinamen.scenes.models import Scene
 from clinamen.scenes.pictures import moment_picture, scene_picture
-from clinamen.scenes.rooms import Choice, desk_of
+from clinamen.scenes.rooms import Choice, Desk, desk_of
 from clinamen.scenes.rooms.lighttable import step_after
 from clinamen.scenes.rooms.proof import ProofRoom
 
@@ -288,6 +289,13 @@ def stride(request: HttpRequest, pk: Any) -> HttpResponse:
     return render(request, "scenes/stride.html", told)
 
 
+def _what_shows(desk: Desk, made: Document, layer_id: str) -> dict[str, str]:
+    """Where the art of a layer shows, as its edits read it; nothing where that is not known yet."""
+    layer = next((layer for layer in made.layers if layer.id == layer_id), None)
+    found = desk.showing(layer) if layer is not None else None
+    return found.as_values() if found is not None else {}
+
+
 @visitor
 @require_POST
 def edit(request: HttpRequest, pk: Any, name: str) -> HttpResponse:
@@ -296,6 +304,8 @@ def edit(request: HttpRequest, pk: Any, name: str) -> HttpResponse:
     values = request.POST.dict()
     try:
         before = document_of(base_of(scene, values))
+        if name in LOOKING:
+            values |= _what_shows(desk_of(scene, choice), before, values.get("layer", ""))
         edited, says = apply(before, name, values)
         choice = replace(choice, step=step_after(name, values, edited, choice.step))
         if name == "made-add":

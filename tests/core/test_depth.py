@@ -16,9 +16,10 @@ from clinamen.core.edits import apply
 from clinamen.core.edits.depth import resting_rate
 from clinamen.core.edits.lens import angles_of, asked_lens, rate_changes
 from clinamen.core.errors import BadEdit
-from clinamen.core.ground import PLANES
+from clinamen.core.ground import PLANES, foot_at
 from clinamen.core.motion.states import State
 from clinamen.core.optics import rate_of
+from clinamen.core.pictures.showing import showing
 from clinamen.core.raster import render
 from clinamen.core.readout import read_layer
 from clinamen.core.shifting import plainly_shifted
@@ -117,6 +118,20 @@ def test_what_stands_on_the_ground_moves_at_its_place_below_the_horizon(y: float
     made = scene(layer("tree", 200, 400, framing={"x": 40, "y": y - 200}), ground={"horizon": horizon, "eye": eye})
     stood, _ = apply(made, "foot", {"layer": "tree"})
     assert resting_rate(stood, stood.layer("tree")) == pytest.approx((y - horizon) / eye, rel=1e-3)
+
+
+def test_a_foot_is_the_lowest_opaque_place_inside_the_view() -> None:
+    """A figure 300 px high on a canvas of 900; once whole in the view, once cut off by its lower edge at 540."""
+    for down, stands in ((0.0, 300.0), (400.0, 540.0)):
+        made = scene(layer("tree", 200, 900, framing={"y": down}), ground={"horizon": -100, "eye": 500})
+        alpha = np.zeros((900, 200), np.uint8)
+        alpha[450:750, 150:170] = 255
+        alpha[750:800, 40:60] = 200  # shows, and is not opaque
+        found = showing(made, made.layer("tree"), alpha)
+        stood, _ = apply(made, "foot", {"layer": "tree", **found.as_values()})
+        tree = stood.layer("tree")
+        assert tree.foot is not None and foot_at(tree) == pytest.approx((60, stands), abs=1)
+        assert resting_rate(stood, tree) == pytest.approx((stands + 100) / 500, abs=0.003)
 
 
 def test_a_foot_is_dragged_moved_with_its_layer_and_taken_away() -> None:

@@ -11,6 +11,7 @@ from clinamen.core.edits import apply, track_of
 from clinamen.core.errors import BadEdit
 from clinamen.core.motion.curves import Curve
 from clinamen.core.motion.states import State, States
+from clinamen.core.pictures.showing import showing
 from clinamen.core.stage import corners, project, stage, stage_at
 from tests.conftest import layer, scene, track
 
@@ -47,6 +48,24 @@ def test_a_layer_crosses_and_is_gone() -> None:
     assert box_at(after, "bird", State(time=0))[0][0] == pytest.approx(481, abs=0.01)
     assert box_at(after, "bird", State(time=4))[1][0] == pytest.approx(-1, abs=0.01)
     assert 0 < box_at(after, "bird", State(time=2))[0][0] < 480
+
+
+@pytest.mark.parametrize(("side", "axis"), [("left", 0), ("right", 0), ("top", 1), ("bottom", 1)])
+def test_a_card_on_a_large_canvas_comes_in_from_just_outside_by_what_it_shows(side: str, axis: int) -> None:
+    """A card of 100 × 60 px on a canvas of 2560 × 1440, right and below of its middle."""
+    made = scene(layer("card", 2560, 1440, framing={"scale": 0.5}), view=VIEW, drivers=CLOCK)
+    alpha = np.zeros((1440, 2560), np.uint8)
+    alpha[800:860, 1400:1500] = 255
+    found = showing(made, made.layer("card"), alpha)
+    assert found.box == (120, 80, 220, 140)
+    values = {"layer": "card", "side": side, "driver": "time", "from": "0", "to": "", **found.as_values()}
+    shown = np.array([[120, 80], [220, 140]])
+    for name, end in (("enter", False), ("cross", False), ("cross", True)):
+        after, _ = apply(made, name, values)
+        at = project(stage_at(after, State(time=4.0 if end else 0.0))["card"].matrix[0], shown)[0]
+        low = (side in ("left", "top")) != end
+        gap = -at[:, axis].max() if low else at[:, axis].min() - (480, 270)[axis]
+        assert gap == pytest.approx(1, abs=0.01), name
 
 
 def test_a_layer_that_rides_keeps_its_place_and_the_world_goes_by() -> None:

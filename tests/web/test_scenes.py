@@ -358,3 +358,27 @@ def test_a_scene_in_which_nothing_moves_says_so(visitor, made) -> None:
     Scene.objects.filter(pk=made.pk).update(head=still)
     shown = visitor.get(f"/scenes/{made.pk}/depth/?verdict=1").content.decode()
     assert "Nothing moves yet" in shown and "Holds everywhere" not in shown
+
+
+def test_a_scene_whose_sizes_differ_from_its_files_opens_and_takes_them_over_by_one_press(visitor, someone) -> None:
+    """The document says 200 × 120 px of art that is 400 × 240: rooms open on stretched art, exports are refused, a press mends it."""
+    visitor.post("/scenes/new/", {"title": "Two", "width": "320", "height": "180", "files": [
+        upload("back.png", png(seed=1)), upload("front.png", png(seed=2))]})  # fmt: skip
+    made = someone.scenes.get(title="Two")
+    told = made.head.document
+    for each in told["layers"]:
+        each["art"] |= {"width": 200, "height": 120}
+    made.head.document = told
+    made.head.save()
+    for room in ("depth", "motion", "look", "proof", "art", "export"):
+        page = visitor.get(f"/scenes/{made.pk}/{room}/").content.decode()
+        assert "its file is 400 × 240 px, and the scene says 200 × 120 px" in page, room
+    sizes = re.search(r'"sizes": "([^"]+)"', html.unescape(page))[1]
+    answer = visitor.post(f"/scenes/{made.pk}/edit/take-sizes/", {"base": made.head_id, "sizes": sizes})
+    assert answer.status_code == 200 and "its file is" not in answer.content.decode()
+    made.refresh_from_db()
+    layers = document.parse(made.head.document).layers
+    assert [(each.art.width, each.art.height) for each in layers] == [(400, 240)] * 2
+    assert [each.framing.scale for each in layers] == [
+        pytest.approx(old["framing"]["scale"] / 2) for old in told["layers"]
+    ]

@@ -22,15 +22,17 @@ from clinamen.core.edits import (
     retime,
     scene,
     settle,
+    sizes,
     spacing,
     stand,
 )
 from clinamen.core.edits.depth import moved_in_depth
-from clinamen.core.edits.registry import EDITS, apply
+from clinamen.core.edits.registry import EDITS, LOOKING, apply
 from clinamen.core.edits.scene import drift_of, track_of
 
 __all__ = [
     "EDITS",
+    "LOOKING",
     "accept",
     "act",
     "apply",
@@ -55,6 +57,7 @@ __all__ = [
     "retime",
     "scene",
     "settle",
+    "sizes",
     "spacing",
     "stand",
     "track_of",

@@ -8,6 +8,7 @@ from clinamen.core.edits.registry import Edited, Values, edit, layer_of, with_la
 from clinamen.core.errors import BadEdit
 from clinamen.core.ground import rate_on_ground, rounded, standing
 from clinamen.core.optics import Depth, depth_of, rate_of
+from clinamen.core.pictures.showing import foot_in
 from clinamen.core.quantities import number, shown
 from clinamen.core.stage.formula import art_under
 
@@ -115,11 +116,11 @@ def _between_neighbours(scene: Scene, layer: Layer, depth: Depth, moved: list[La
     return depth, None
 
 
-@edit("foot")
+@edit("foot", looks=True)
 def set_foot(scene: Scene, values: Values) -> Edited:
     """Where a layer meets the ground: the place `x`, `y` of the view (px from its top left corner at rest), from which its depth
-    follows from now on; `off` takes the foot away and leaves it where it stands. Without a place: the middle of its lower
-    edge."""
+    follows from now on; `off` takes the foot away and leaves it where it stands. Without a place: the
+    lowest place of the view where its art is opaque, and where that is not known the middle of its lower edge."""
     layer = layer_of(scene, values)
     if values.get("off"):
         return with_layer(scene, layer.model_copy(update={"foot": None})), f"{layer.label} stands by itself"
@@ -131,7 +132,7 @@ def set_foot(scene: Scene, values: Values) -> Edited:
         rate_on_ground(scene, y)
         a, b = art_under(layer, x, y)
     else:
-        a, b = 0.0, layer.art.height / 2
+        a, b = foot_in(values, layer)
     grounded = layer.model_copy(update={"foot": Foot(x=round(a, 2), y=round(b, 2))})
     return with_layer(scene, standing(scene, grounded)), f"{layer.label} stands on the ground"
 

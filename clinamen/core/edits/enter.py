@@ -7,31 +7,35 @@ from clinamen.core.edits.registry import Edited, Values, choice, driver_of, edit
 from clinamen.core.errors import BadEdit
 from clinamen.core.motion.states import State
 from clinamen.core.optics import rate_of
-from clinamen.core.quantities import shown
-from clinamen.core.stage import corners, project, stage_at
+from clinamen.core.pictures.showing import Box, box_in
+from clinamen.core.quantities import shown as written
+from clinamen.core.stage import project, stage_at
 
 SIDES = ("left", "right", "top", "bottom")
 OPPOSITE = dict(zip(SIDES, ("right", "left", "bottom", "top"), strict=True))
 STEPS, JUST_OUTSIDE = 12, 1.0  # px beyond the view's edge
 
 
-@edit("enter")
+@edit("enter", looks=True)
 def enter(scene: Scene, values: Values) -> Edited:
     """Let a layer come in from a `side` between the places `from` and `to` of a `driver`, to rest exactly where it was
     composed."""
     layer, side, driver, first, last = _read(scene, values)
-    away = outside(scene, layer, side, driver, first)
+    away = outside(scene, layer, side, driver, first, box_in(values, layer))
     axis = "x" if side in ("left", "right") else "y"
     keys = (Key(at=first, value=away, ease="ease-out"), Key(at=last, value=0.0))
-    return _with(scene, layer, axis, driver, keys), f"{layer.label} comes in from the {side}, {shown(abs(away), 1)} px"
+    return _with(
+        scene, layer, axis, driver, keys
+    ), f"{layer.label} comes in from the {side}, {written(abs(away), 1)} px"
 
 
-@edit("cross")
+@edit("cross", looks=True)
 def cross(scene: Scene, values: Values) -> Edited:
     """Let a layer come in on a `side` at the place `from` of a `driver`, cross the view and be gone on the other side at `to`."""
     layer, side, driver, first, last = _read(scene, values)
-    start = outside(scene, layer, side, driver, first)
-    end = outside(scene, layer, OPPOSITE[side], driver, last)
+    box = box_in(values, layer)
+    start = outside(scene, layer, side, driver, first, box)
+    end = outside(scene, layer, OPPOSITE[side], driver, last, box)
     axis = "x" if side in ("left", "right") else "y"
     keys = (Key(at=first, value=start), Key(at=last, value=end))
     return _with(scene, layer, axis, driver, keys), f"{layer.label} crosses the view from the {side}"
@@ -77,21 +81,23 @@ def _with(scene: Scene, layer: Layer, axis: str, driver: str, keys: tuple[Key, .
     return scene.model_copy(update={"tracks": (*others, track)})
 
 
-def outside(scene: Scene, layer: Layer, side: str, driver: str, at: float) -> float:
-    """How far along its axis a layer has to be from where it is composed, so that it is just outside the view there and then;
-    what it did on that axis over that driver before does not count."""
+def outside(scene: Scene, layer: Layer, side: str, driver: str, at: float, box: Box) -> float:
+    """How far along its axis a layer has to be from where it is composed, so that the `box` of its art that shows anything is
+    just outside the view there and then; what it did on that axis over that driver before does not count."""
     axis = "x" if side in ("left", "right") else "y"
     bare = tuple(t for t in scene.tracks if t.drift or (t.target, t.channel, t.driver) != (layer.id, axis, driver))
     state = State(scroll=at) if driver == "scroll" else State(time=at)
     size = scene.view.width if axis == "x" else scene.view.height
     low = side in ("left", "top")
+    left, top, right, bottom = box
+    shown = np.array([[left, top], [right, top], [right, bottom], [left, bottom]])
 
     def edge(by: float) -> float:
         """How far the sheet reaches into the view over that side."""
         framing = layer.framing.model_copy(update={axis: getattr(layer.framing, axis) + by})
         tried = scene.model_copy(update={"tracks": bare})
         moved = layer.model_copy(update={"framing": framing})
-        points, ahead = project(stage_at(tried, state, layers=(moved,)).sheets[0].matrix[0], corners(layer))
+        points, ahead = project(stage_at(tried, state, layers=(moved,)).sheets[0].matrix[0], shown)
         if np.any(ahead <= 0):
             raise BadEdit(f"{layer.label}: reaches behind the camera at that moment; choose another one")
         along = points[:, 0 if axis == "x" else 1]

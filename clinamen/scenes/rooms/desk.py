@@ -26,6 +26,7 @@ from clinamen.core.document import Layer
 from clinamen.core.document import Scene as Document
 from clinamen.core.drawing import ladder
 from clinamen.core.edits.groups import outermost_in
+from clinamen.core.edits.sizes import said_size
 from clinamen.core.exports.web.css import Stylesheet
 from clinamen.core.exports.web.shown import Shown, unit_size
 from clinamen.core.finish import brought_together, worn_by
@@ -33,6 +34,7 @@ from clinamen.core.look.brought import text_of
 from clinamen.core.look.steps import Together
 from clinamen.core.motion.hands import Hand, hands
 from clinamen.core.pictures.shelf import ArtShelf
+from clinamen.core.pictures.showing import Showing, showing
 from clinamen.core.pictures.telling import Telling
 from clinamen.core.registry import Registry
 from clinamen.scenes.actions.revise import own_last, own_taken_back, taken_back
@@ -85,6 +87,20 @@ class Choice:
     folded: tuple[str, ...] = ()
 
 
+@dataclass(frozen=True)
+class Missized:
+    """A layer, the size in px of its file, and that which the document says."""
+
+    layer: Layer
+    file: tuple[int, int]
+    said: tuple[int, int]
+
+    @property
+    def taken(self) -> str:
+        """The file's size as the edit that takes it over reads it."""
+        return f"{self.layer.id}={self.file[0]}x{self.file[1]}"
+
+
 class Desk:
     """One document on the desk. `revision` is what edits are made on; `document` may be a preview beyond it.
 
@@ -127,6 +143,12 @@ class Desk:
         """A layer's opaque set, if its art is ready."""
         layer = next((layer for layer in self.document.layers if layer.id == layer_id), None)
         return self.shelf.opaque(layer) if layer and self.shelf.is_ready(layer) else None
+
+    def showing(self, layer: Layer) -> Showing | None:
+        """Where a layer's art shows anything, if it is ready."""
+        if not self.shelf.is_ready(layer):
+            return None
+        return self.once(("showing", layer.as_json), lambda: showing(self.document, layer, self.shelf.alpha(layer)))
 
     @property
     def rooms(self) -> list[dict[str, Any]]:
@@ -176,6 +198,15 @@ class Desk:
     def lost(self) -> list[str]:
         """Art files that are not in the store any more."""
         return lost_of(self.pictures, self.document)
+
+    @cached_property
+    def missized(self) -> list[Missized]:
+        """Layers of which the document says another size than their file has."""
+        files = ((layer, self.picture_of(layer)) for layer in self.document.layers)
+        told = (
+            Missized(layer, (picture.width, picture.height), said_size(layer)) for layer, picture in files if picture
+        )
+        return [each for each in told if each.file != each.said]
 
     # --- proof -------------------------------------------------------------------------------------------------------
 

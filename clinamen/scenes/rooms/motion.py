@@ -23,6 +23,7 @@ from clinamen.core.errors import BadEdit
 from clinamen.core.motion import cells
 from clinamen.core.motion.implied import Implied, implied_rates, off_level
 from clinamen.core.motion.moves import MOVES
+from clinamen.core.pictures.showing import whole_box
 from clinamen.core.quantities import plain, shown
 from clinamen.scenes.rooms.desk import Choice, Desk, room
 
@@ -149,6 +150,16 @@ class MotionRoom(Desk):
         assert layer is not None
         art, anchor = layer.art, layer.anchor
         return json.dumps([0.5 + anchor.x / art.width, 0.5 + anchor.y / art.height])
+
+    @property
+    def pose_box(self) -> str:
+        """The box of the chosen layer's art that its grips stand at: left, top, right, bottom in shares of the art."""
+        layer = self.layer
+        assert layer is not None
+        found = self.showing(layer)
+        left, top, right, bottom = found.box if found else whole_box(layer)
+        width, height = layer.art.width, layer.art.height
+        return json.dumps([0.5 + left / width, 0.5 + top / height, 0.5 + right / width, 0.5 + bottom / height])
 
     @property
     def loose_says(self) -> list[str]:

@@ -101,7 +101,7 @@ document.addEventListener('change', (event) => {
   if (event.target.id === 'pose-lock') look({lock: event.target.value});
 });
 
-// The chosen layer's outline with its grips: corners make it larger, the one above turns it, the pin is its anchor.
+// The outline of what the chosen layer's art shows, with its grips: corners make it larger, the one above turns it, the pin is its anchor.
 const place = (share) => {
   const probe = document.createElement('i');
   probe.style.cssText = `position:absolute;left:${share[0]};top:${share[1]};width:0;height:0;display:block`;
@@ -112,8 +112,10 @@ function draw() {
   marks.replaceChildren();
   const layer = byLayer() && view.querySelector(`[data-layer="${CSS.escape(choice().chosen)}"]`);
   if (!layer) return;
-  const pin = JSON.parse(document.getElementById('pose-pin')?.textContent ?? '[0.5,0.5]');
-  const probes = [['0', '0'], ['100%', '0'], ['100%', '100%'], ['0', '100%'], ['50%', '0'], pin.map((share) => `${100 * share}%`)].map(place);
+  const told = (id, usual) => JSON.parse(document.getElementById(id)?.textContent ?? usual);
+  const [first, high, last, bottom] = told('pose-box', '[0,0,1,1]');
+  const corners = [[first, high], [last, high], [last, bottom], [first, bottom], [(first + last) / 2, high], told('pose-pin', '[0.5,0.5]')];
+  const probes = corners.map((shares) => place(shares.map((share) => `${100 * share}%`)));
   layer.append(...probes);
   const host = marks.getBoundingClientRect();
   const points = probes.map((probe) => { const box = probe.getBoundingClientRect(); return [box.x - host.x, box.y - host.y]; });

@@ -62,26 +62,60 @@ class GapSearch:
         worst = find_worst(self.coverage, self.view, enough=TOLERANCE)
         return None if worst.lack <= TOLERANCE and worst.proved else worst
 
-    def found(self, only: str | None = None) -> list[tuple[Gap, GapOpening]]:
-        """Return the gaps with their openings, at most one a side and one inside, the largest first; or that of `only` one."""
+    def found(self) -> list[tuple[Gap, GapOpening]]:
+        """Return the gaps with their openings, at most one a side and one inside, the largest first."""
         states, kept = self._likely_states(), dict[str, tuple[Gap, GapOpening]]()
         for worst in self._met():
             opening = self._opening_at(worst)
-            if opening is None or only not in (None, opening.side):
-                continue
-            state, opening = self._worst_state(worst.state, opening, states)
-            self._keep(kept, worst, state, self.openings.measured(state, opening))
-        # where an edge is open most, the opening may belong to another side
+            if opening is not None:
+                self._keep_worst(kept, worst, opening, states)
         for side in SIDES:
-            if side in kept or only not in (None, side):
-                continue
-            amount, row = self.openings.largest(states, side, 0.0)
-            state = State.of(states[row])
-            mine = [each for each in self.openings.at(state, amount) if each.side == side] if amount > TOLERANCE else []
-            if mine:
-                opening = self.openings.measured(state, mine[0])
-                self._keep(kept, Worst(amount, opening.point, state, 0.0), state, opening)
+            if side not in kept:
+                self._keep_likely(kept, side, states)
         return _once(kept.values())
+
+    def open_on(self, side: str) -> Gap | None:
+        """Return a gap of one side, or of the inside, wherever it is met first; None where `found` would tell of none."""
+        kept = dict[str, tuple[Gap, GapOpening]]()
+        for worst in self._met():
+            opening = self._opening_at(worst)
+            if opening is None or opening.side != side:
+                continue
+            self._keep(kept, worst, worst.state, self.openings.measured(worst.state, opening))
+            if side not in kept:  # too small here, and perhaps not elsewhere
+                self._keep_worst(kept, worst, opening, self._likely_states())
+            if side in kept:
+                return kept[side][0]
+        if side in SIDES:
+            self._keep_likely(kept, side, self._likely_states())
+        return kept[side][0] if side in kept else None
+
+    def open_at(self, state: State, side: str) -> Gap | None:
+        """Return the gap of one side, or of the inside, at one state; None where there is none there."""
+        kept = dict[str, tuple[Gap, GapOpening]]()
+        for opening in self.openings.at(state):
+            if opening.side == side:
+                measured = self.openings.measured(state, opening)
+                self._keep(kept, Worst(measured.amount, measured.point, state, np.inf), state, measured)
+                break
+        return kept[side][0] if side in kept else None
+
+    def _keep_worst(
+        self, kept: dict[str, tuple[Gap, GapOpening]], worst: Worst, opening: GapOpening, states: Floats
+    ) -> None:
+        """Keep an opening as it is at the state where it is largest."""
+        state, opening = self._worst_state(worst.state, opening, states)
+        self._keep(kept, worst, state, self.openings.measured(state, opening))
+
+    def _keep_likely(self, kept: dict[str, tuple[Gap, GapOpening]], side: str, states: Floats) -> None:
+        """Keep the largest opening of a side at the likely states [K, 4]: where an edge is open most, the opening may belong to
+        another side."""
+        amount, row = self.openings.largest(states, side, 0.0)
+        state = State.of(states[row])
+        mine = [each for each in self.openings.at(state, amount) if each.side == side] if amount > TOLERANCE else []
+        if mine:
+            opening = self.openings.measured(state, mine[0])
+            self._keep(kept, Worst(amount, opening.point, state, 0.0), state, opening)
 
     def _met(self) -> Iterator[Worst]:
         """The worst points of the whole view, of its edges and of its inside, with drivers that do not matter at rest."""

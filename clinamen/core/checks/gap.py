@@ -13,6 +13,8 @@ from clinamen.core.checks.closing import Trial, fixes_for, nearest_layers
 from clinamen.core.motion.states import State
 from clinamen.core.quantities import shown
 
+WITNESSES = 3  # states at which a trial is looked at first
+
 
 @register
 class GapCheck(Check):
@@ -69,7 +71,7 @@ def _nothing_covers(subject: Subject) -> Finding:
 def _finding(subject: Subject, search: GapSearch, gap: Gap, opening: GapOpening) -> Finding:
     scene, worst = subject.scene, gap.worst
     if subject.with_fixes:
-        fixes, closers = fixes_for(subject, gap, partial(_reopened, gap.side))
+        fixes, closers = fixes_for(subject, gap, partial(_reopened, gap.side, [worst.state]))
     else:
         fixes, closers = (), nearest_layers(search.coverage, gap)[:1]
     place = f"at the {gap.side} edge" if gap.side else "inside the view"
@@ -82,12 +84,19 @@ def _finding(subject: Subject, search: GapSearch, gap: Gap, opening: GapOpening)
     )
 
 
-def _reopened(side: str, trial: Trial) -> Gap | None:
-    """Return what a trial leaves open at a side of the view, by the check's own search; None where nothing."""
+def _reopened(side: str, witnesses: list[State], trial: Trial) -> Gap | None:
+    """Return what a trial leaves open at a side of the view, by the check's own search; None where nothing. `witnesses`: states
+    at which other trials left it open, looked at before all others; what is met is added."""
     search = GapSearch(*trial)
+    for state in witnesses[-1 : -1 - WITNESSES : -1]:
+        if gap := search.open_at(state, side):
+            return gap
     if search.first_met() is None:
         return None
-    return next((gap for gap, _ in search.found(side)), None)
+    gap = search.open_on(side)
+    if gap is not None:
+        witnesses.append(gap.worst.state)
+    return gap
 
 
 def _unproved(subject: Subject, worst: Worst) -> Finding:

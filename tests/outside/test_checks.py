@@ -78,7 +78,7 @@ def test_the_largest_value_is_closed_in_on_as_scipy_finds_it() -> None:
         return float(value(states[:, 0])[row]), State(float(states[row, 0]))
 
     whole = np.array([[0.0, 1.0], [0, 0], [0, 0], [0, 0]])
-    best, state = largest(whole, bound, tried, tried(np.zeros((1, 4))), 1e-3)
+    best, state = largest(whole[None], bound, tried, tried(np.zeros((1, 4))), 1e-3)
     exact = minimize_scalar(lambda s: -float(value(np.array(s))), bounds=(0.5, 0.7), method="bounded")
     assert best == pytest.approx(-exact.fun, abs=1e-3) and state.scroll == pytest.approx(exact.x, abs=0.01)
 

@@ -69,6 +69,15 @@ def art_box(pose: Pose, layer: Layer, patches: Patches) -> ArtBox:
     return ArtBox(a, b, scale, seen, sheet.opacity, sheet.blur)
 
 
+def at_pointer_ends(box: Floats) -> Floats:
+    """The cells [1…4, 4, 2] of a box of driver states at the ends of u and v alone. The pointer carries the eye along straight
+    lines: where a ray meets a sheet goes evenly with it, and where a point of a sheet is seen is a ratio of two that do, so both
+    are extreme at its ends."""
+    across, down = (dict.fromkeys((box[axis, 0], box[axis, 1])) for axis in (1, 2))
+    cells = [np.array([box[0], (u, u), (v, v), box[3]]) for u in across for v in down]
+    return np.array(cells, float)
+
+
 def parted(cells: Floats, axis: Indices, parts: int, jumps: Sequence[Floats] = ()) -> Floats:
     """Every cell cut into equal parts [parts·N, axes, 2] along the axis [N] given for it, its parts side by side.
 

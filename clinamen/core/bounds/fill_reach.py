@@ -13,6 +13,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from clinamen.core.arrays import Floats
+from clinamen.core.bounds.boxes import at_pointer_ends
 from clinamen.core.bounds.largest import largest
 from clinamen.core.bounds.needs import Needs
 from clinamen.core.bounds.opaque import OpaqueSet
@@ -78,7 +79,12 @@ def reach_between(
     if pair.frontal and not needs.rough:
         jumps = needs.motion.jumps((layers[front], layers[behind]))
         best, state = largest(
-            pair.bounds, pair.bound, lambda states: pair.worst(states)[:2], (best, state), TOLERANCE, jumps
+            at_pointer_ends(pair.bounds),
+            pair.bound,
+            lambda states: pair.worst(states)[:2],
+            (best, state),
+            TOLERANCE,
+            jumps,
         )
         which = pair.worst(state.row[None])[2]
     shown = project(stage_at(scene, state, needs.motion, (layers[front],)).sheets[0].matrix[0], pair.points)

@@ -13,18 +13,18 @@ Found = tuple[float, State]
 
 
 def largest(
-    box: Floats,
+    roots: Floats,
     bound: Callable[[Floats], Floats],
     tried: Callable[[Floats], Found],
     best: Found,
     tolerance: float,
     jumps: Sequence[Floats] = (),
 ) -> Found:
-    """The largest value over a box of driver states [4, 2], known to `tolerance`, and its state. `bound` gives upper bounds [N]
-    over cells [N, 4, 2], `tried` the largest at any of some states [N, 4]; `best` is what is known already; `jumps` are
+    """The largest value over cells of driver states [N, 4, 2], known to `tolerance`, and its state. `bound` gives upper bounds
+    [N] over cells [N, 4, 2], `tried` the largest at any of some states [N, 4]; `best` is what is known already; `jumps` are
     places along each axis where something jumps."""
-    cells, spent = box[None].astype(float), 0
-    whole = np.maximum(box[:, 1] - box[:, 0], 1e-12)
+    cells, spent = roots.astype(float), 0
+    whole = np.maximum(roots[:, :, 1].max(axis=0) - roots[:, :, 0].min(axis=0), 1e-12)
     while spent < BUDGET:
         over = bound(cells)
         keep = (over > best[0] + tolerance) & np.isfinite(over)
@@ -34,6 +34,7 @@ def largest(
         wide = (cells[:, :, 1] - cells[:, :, 0]) / whole
         cells = parted(cells, wide.argmax(axis=1), 2, jumps)
         spent += len(cells)
-        found = tried(np.unique(ends_of(cells, (0, 1, 2, 3))[:, :, 0], axis=0))
+        wide_along = tuple(np.flatnonzero((cells[:, :, 1] > cells[:, :, 0]).any(axis=0)).tolist())
+        found = tried(np.unique(ends_of(cells, wide_along)[:, :, 0], axis=0))
         best = max(best, found, key=lambda each: each[0])
     return best

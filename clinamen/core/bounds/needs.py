@@ -10,7 +10,7 @@ import numpy as np
 
 from clinamen.core.arrays import Floats
 from clinamen.core.bounded import Bounded
-from clinamen.core.bounds.boxes import Patches, Pose, art_box, ends_of, parted
+from clinamen.core.bounds.boxes import Patches, Pose, art_box, at_pointer_ends, ends_of, parted
 from clinamen.core.cached import cached_property
 from clinamen.core.document import Carrier, Layer, Scene, Track, bearers_of
 from clinamen.core.interval import Interval
@@ -97,19 +97,18 @@ class Needs:
             stops[index] |= {at for at in self.motion.turns(terms, axis, MOST_TURNS) if low <= at <= high}
         grid = np.meshgrid(*(np.array(sorted(axis)) for axis in stops), indexing="ij")
         samples = np.stack([axis.ravel() for axis in grid], axis=1)
-        return bounds[None], samples[:, :, None].repeat(2, axis=2)
+        return at_pointer_ends(bounds), samples[:, :, None].repeat(2, axis=2)
 
     def _pose(self, cells: Floats, again: bool = False) -> tuple[Pose, Patches]:
-        """The pose of every driver cell, once for each corner of the view [4N]. `again`: the same cells will be asked for when
+        """The pose of every driver cell [N], and the corners of the view [4, 1]. `again`: the same cells will be asked for when
         another layer has moved."""
         view = self.scene.view
-        tiled = np.tile(cells, (4, 1, 1))
-        x = np.repeat([0.0, view.width, view.width, 0.0], len(cells))
-        y = np.repeat([0.0, 0.0, view.height, view.height], len(cells))
-        over = Cells.of(tiled)
+        x = np.array([[0.0], [view.width], [view.width], [0.0]])
+        y = np.array([[0.0], [0.0], [view.height], [view.height]])
+        over = Cells.of(cells)
         camera = None
         if again:
-            key = (self._shared, tiled.tobytes())
+            key = (self._shared, cells.tobytes())
             camera = _cameras.get(key, lambda: bound_camera(self.scene, self.motion, over))
             camera = replace(camera, scene=self.scene)
         pose = Pose(self.scene, self.motion, over, camera)
@@ -118,12 +117,12 @@ class Needs:
     def _sides(self, layer: Layer, pose: Pose, patches: Patches) -> Floats:
         """Upper bounds [N, 4] of how far the view reaches on each side of the art, outward positive."""
         box = art_box(pose, layer, patches)
-        count = len(patches.x.low)
+        shape = (4, len(pose.cells.scroll.low))
         sides = np.stack(
-            [np.broadcast_to(side, count) for side in (-box.a.low, -box.b.low, box.a.high, box.b.high)], axis=1
+            [np.broadcast_to(side, shape) for side in (-box.a.low, -box.b.low, box.a.high, box.b.high)], axis=2
         )
-        sides = np.where(np.broadcast_to(box.seen, count)[:, None], sides, np.inf)
-        return np.nan_to_num(sides, nan=np.inf, posinf=np.inf).reshape(4, -1, 4).max(axis=0)
+        sides = np.where(np.broadcast_to(box.seen, shape)[..., None], sides, np.inf)
+        return np.nan_to_num(sides, nan=np.inf, posinf=np.inf).max(axis=0)
 
     def of(self, layer: Layer) -> Need:
         """The needed art of one layer of the scene."""
@@ -173,7 +172,7 @@ class Needs:
                 break
             cells, bound = self._split(layer, cells[keep], best)
             spent += len(cells)
-            points = ends_of(cells, (1, 2))
+            points = ends_of(cells, ())
             tried = self._sides(layer, *self._pose(points))
             for side in range(4):
                 row = int(tried[:, side].argmax())

@@ -31,6 +31,7 @@ BATCH = 6000  # cells split at a time
 BUDGET = 60_000  # cells looked at before the search says how far it got instead
 CAREFUL = 80  # up to so many cells the best axis to split is found by trying each
 FINE, FEW = 8, 24  # parts a cell is cut into while there are only a few of them
+CLIMBS = 8  # steps towards a worse point from a bad one
 SAMPLES = 10  # cells of a batch whose middle and ends are tried as a new worst
 BROAD = 0.1  # of the view's area: a layer with an opaque rectangle this large is a broad one
 UNCOVERED = 1e6  # bound where no layer is certain to be near
@@ -252,8 +253,11 @@ def find_worst(
     if not coverage.layers:
         return Worst(UNCOVERED, (patch[0], patch[1]), State(), UNCOVERED)
     start = start or starts_of(coverage, [patch], floor)[0]
-    best, best_cell, cells, uppers, decided = start.best, start.best_cell, start.root, start.upper, start.decided
+    cells, uppers, decided = start.root, start.upper, start.decided
     bounds = coverage.bounds if floor == 0 else coverage.full_bounds
+    best, best_cell = start.best, start.best_cell
+    if floor < best <= enough and len(cells) and uppers.max() > best + tolerance:  # what is bad here is worse beside it
+        best, best_cell = _climbed(bounds, start.root[0], best, best_cell)
     looked = 0
     ceiling = -np.inf
     while best <= enough:
@@ -288,6 +292,25 @@ def likely_worst(coverage: Coverage, patch: Patch) -> Worst:
     lack, cell = _try(coverage, critical_points(coverage, root), 0.0, -np.inf, points_of(root)[0])
     x, y, scroll, u, v, time = (float(value) for value in cell[:, 0])
     return Worst(lack, (x, y), State(scroll, (u, v), time), np.inf)
+
+
+def _climbed(bounds: "Bound", root: Floats, best: float, best_cell: Floats) -> tuple[float, Floats]:
+    """A worse point near a bad one, within the cell `root`: along each axis both ways, by steps that grow shorter. The sooner a
+    bad point is known, the more cells need not be looked into."""
+    step = (root[:, 1] - root[:, 0]) / 4
+    axes = np.flatnonzero(step > 0)
+    for _ in range(CLIMBS):
+        tried = np.tile(best_cell[:, 0], (2 * len(axes), 1))
+        for row, axis in enumerate(np.tile(axes, 2)):
+            tried[row, axis] += step[axis] if row < len(axes) else -step[axis]
+        tried = np.clip(tried, root[:, 0], root[:, 1])
+        lacks = bounds(as_cells(tried))[0]
+        row = int(lacks.argmax()) if len(lacks) else 0
+        if len(lacks) and lacks[row] > best:
+            best, best_cell = float(lacks[row]), as_cells(tried[row : row + 1])[0]
+        else:
+            step = step / 2
+    return best, best_cell
 
 
 def _try(coverage: Coverage, points: Floats, floor: float, best: float, best_cell: Floats) -> tuple[float, Floats]:

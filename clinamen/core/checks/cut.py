@@ -11,6 +11,7 @@ from functools import partial
 import numpy as np
 
 from clinamen.core.arrays import Floats
+from clinamen.core.bounds.boxes import at_pointer_ends
 from clinamen.core.bounds.fill_reach import hull_of
 from clinamen.core.bounds.largest import largest
 from clinamen.core.checks.base import Check, Finding, Fix, Severity, Subject, Where, describe_state, register
@@ -126,7 +127,8 @@ class _Followed:
         sampled = tried(needs.samples(self.layer))
         if needs.rough:
             return sampled
-        return largest(needs.bounds, self._bound, tried, sampled, TOLERANCE, needs.motion.jumps((self.layer,)))
+        roots = at_pointer_ends(needs.bounds)
+        return largest(roots, self._bound, tried, sampled, TOLERANCE, needs.motion.jumps((self.layer,)))
 
     def _bound(self, cells: Floats) -> Floats:
         """Upper bounds [N] of the same over cells of driver states."""

@@ -13,6 +13,7 @@ from django.template.loader import render_to_string
 
 from clinamen.art.files import StoreAway
 from clinamen.art.store import FULL
+from clinamen.site.patient.base import TooSlow
 
 SAFE = "All that was saved is safe; what you did last is not saved yet."
 BUSY, STOPPED, DISK = "57014", "55P03", "53100"  # SQLSTATE: query cancelled, lock not available, disk full
@@ -46,11 +47,13 @@ def cause_of(error: BaseException | None) -> Cause:
 
 
 def _database(error: BaseException) -> Cause:
+    if isinstance(error.__cause__, TooSlow):
+        return Cause("That took too long", f"The database answers, but was too slow for this. {SAFE}")
     code = getattr(error.__cause__, "sqlstate", None)
     if code == DISK:
         return Cause("The disk is full", f"There is no space left where the database keeps its files. {SAFE}", 507)
     if code == BUSY:
-        return Cause("The database is too busy", f"It did not get to this within its time. {SAFE}")
+        return Cause("That took too long", f"The database is busy and did not get to this within its time. {SAFE}")
     if code == STOPPED:
         return Cause("Somebody else is at it", f"Another change of the same thing is still under way. {SAFE}")
     return Cause("The database does not answer", f"It is stopped, starts again, or stands still. {SAFE}")

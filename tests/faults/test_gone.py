@@ -3,6 +3,9 @@
 import errno
 import logging
 import re
+import socket
+from types import SimpleNamespace
+from typing import Any
 
 import psycopg
 import pytest
@@ -15,7 +18,8 @@ from clinamen.shared import hearing
 from clinamen.site import ready as readiness
 from clinamen.site.faults import cause_of
 from clinamen.site.logs import NoTrail, SaidOnce
-from clinamen.site.patient.base import SLOW, DatabaseWrapper
+from clinamen.site.patient import base
+from clinamen.site.patient.base import STILL, DatabaseWrapper
 
 SAFE = "All that was saved is safe"
 
@@ -38,7 +42,7 @@ def state(code: str) -> OperationalError:
     [
         (OperationalError("connection refused"), "The database does not answer", 503),
         (InterfaceError("the connection is closed"), "The database does not answer", 503),
-        (state("57014"), "The database is too busy", 503),
+        (state("57014"), "That took too long", 503),
         (state("55P03"), "Somebody else is at it", 503),
         (state("53100"), "The disk is full", 507),
         (OSError(errno.ENOSPC, "No space left on device"), "The disk is full", 507),
@@ -88,24 +92,61 @@ def test_what_a_form_sent_can_be_sent_again_but_no_password_is_put_into_a_page(v
     assert "Go back in your browser" in page.content.decode()
 
 
-@pytest.mark.django_db(transaction=True)
-def test_a_database_that_stands_still_is_given_up_on(db, monkeypatch) -> None:
+@pytest.fixture
+def patient(db, monkeypatch) -> Any:
+    """A connection that waits for 0.3 s."""
     monkeypatch.setattr(hearing, "_heard", hearing._Heard())
     with override_settings(PATIENCE=0.3):
-        patient = DatabaseWrapper({**connections["default"].settings_dict, "CONN_HEALTH_CHECKS": True})
-        with pytest.raises(OperationalError), patient.cursor() as cursor:
-            cursor.execute("SELECT pg_sleep(1)")
-        with pytest.raises(
-            OperationalError
-        ):  # asked before the next request: it does not wait for a new connection as long again
-            patient.is_usable()
-        with pytest.raises(OperationalError, match=SLOW):  # nor does anybody else, for a moment
-            connections["default"].cursor()
-        monkeypatch.setattr(hearing, "_heard", hearing._Heard())
-        with patient.cursor() as cursor:
-            cursor.execute("SELECT 1")
-            assert cursor.fetchone() == (1,), "a new connection is made for the next"
-        patient.close()
+        made = DatabaseWrapper({**connections["default"].settings_dict, "CONN_HEALTH_CHECKS": True})
+        yield made
+        made.close()
+
+
+def asks(patient: DatabaseWrapper, question: str) -> Any:
+    with patient.cursor() as cursor:
+        cursor.execute(question)
+        return cursor.fetchone()
+
+
+@pytest.mark.django_db(transaction=True)
+def test_a_database_that_stands_still_is_given_up_on(patient, monkeypatch) -> None:
+    monkeypatch.setattr(base, "takes_connections", lambda known: False)
+    with pytest.raises(OperationalError, match=STILL):
+        asks(patient, "SELECT pg_sleep(1)")
+    with pytest.raises(
+        OperationalError
+    ):  # before the next request: it does not wait for a new connection as long again
+        patient.is_usable()
+    with pytest.raises(OperationalError, match=STILL):  # nor does anybody else, for a moment
+        connections["default"].cursor()
+    monkeypatch.setattr(hearing, "_heard", hearing._Heard())
+    assert asks(patient, "SELECT 1") == (1,), "a new connection is made for the next"
+
+
+@pytest.mark.django_db(transaction=True)
+def test_one_slow_question_is_said_to_be_slow_and_is_nobody_elses_trouble(patient) -> None:
+    with pytest.raises(OperationalError) as slow:
+        asks(patient, "SELECT pg_sleep(1)")
+    assert cause_of(slow.value).title == "That took too long"
+    other = DatabaseWrapper(dict(connections["default"].settings_dict))
+    assert asks(other, "SELECT 2") == (2,), "others are answered"
+    other.close()
+    assert not patient.is_usable()
+    patient.close()
+    assert asks(patient, "SELECT 1") == (1,)
+
+
+@pytest.mark.django_db(transaction=True)
+def test_whether_a_database_takes_connections(patient) -> None:
+    """A socket that is listened on and never answered on stands for a server that stands still."""
+    patient.ensure_connection()
+    assert base.takes_connections(patient.connection.pgconn)
+    with socket.create_server(("127.0.0.1", 0)) as silent:
+        known = SimpleNamespace(
+            host=b"127.0.0.1", port=str(silent.getsockname()[1]).encode(), db=b"x", user=b"x", password=b""
+        )
+        assert not base.takes_connections(known)
+    assert not base.takes_connections(known), "nor does one that is gone"
 
 
 def test_ready_names_what_is_not_well(client, db, monkeypatch) -> None:

@@ -4,6 +4,7 @@ The server's own limits (statement_timeout, lock_timeout) say nothing while the 
 """
 
 import select
+import time
 from collections.abc import Generator
 from typing import Any
 
@@ -11,11 +12,40 @@ import psycopg
 from django.conf import settings
 from django.db import OperationalError
 from django.db.backends.postgresql import base
+from psycopg.conninfo import make_conninfo
 from psycopg.errors import ConnectionTimeout, _WaitTimeout
+from psycopg.pq import PollingStatus
 
 from clinamen.shared import hearing
 
-SLOW = "the database does not answer"
+STILL = "the database does not answer"
+SLOW = "the database answers, and not in time to this"
+SHORT = 0.5  # s that a database which answers at all takes for a new connection
+
+
+class TooSlow(psycopg.OperationalError):
+    """The database is there, and took longer for one question than anybody waits."""
+
+
+def takes_connections(known: Any) -> bool:
+    """Whether the server behind a connection takes another one within SHORT seconds: one that stands still takes none."""
+    told = {
+        "host": known.host, "port": known.port, "dbname": known.db, "user": known.user, "password": known.password,
+    }  # fmt: skip
+    dsn = make_conninfo(**{name: value.decode() for name, value in told.items() if value})
+    tried, deadline = psycopg.pq.PGconn.connect_start(dsn.encode()), time.monotonic() + SHORT
+    try:
+        status = PollingStatus.WRITING
+        while status in (PollingStatus.READING, PollingStatus.WRITING):
+            lines = ([tried.socket], []) if status == PollingStatus.READING else ([], [tried.socket])
+            if not any(select.select(*lines, [], max(0.0, deadline - time.monotonic()))):
+                return False
+            status = PollingStatus(tried.connect_poll())
+        return status == PollingStatus.OK
+    except (OSError, psycopg.Error):
+        return False
+    finally:
+        tried.finish()
 
 
 class DatabaseWrapper(base.DatabaseWrapper):
@@ -39,7 +69,7 @@ class DatabaseWrapper(base.DatabaseWrapper):
     def cursor(self) -> Any:
         """A cursor, where the database is not known to stand still."""
         if hearing.stands_still():
-            raise OperationalError(SLOW)
+            raise OperationalError(STILL)
         return super().cursor()
 
     def is_usable(self) -> bool:
@@ -51,7 +81,7 @@ class DatabaseWrapper(base.DatabaseWrapper):
         usable = bool(super().is_usable())
         if not usable and self.gave_up:
             self.close()
-            raise OperationalError(SLOW)
+            raise OperationalError(STILL)
         return usable
 
     def _silent(self) -> bool:
@@ -64,13 +94,18 @@ class DatabaseWrapper(base.DatabaseWrapper):
 
     def _patient(self, connection: Any, usual: Any) -> Any:
         def wait(gen: Generator[Any, Any, Any], interval: float = 0.1, timeout: float | None = None) -> Any:
-            try:
-                with hearing.asked():
+            with hearing.asked():
+                try:
                     return usual(gen, interval=interval, timeout=timeout or settings.PATIENCE)
-            except _WaitTimeout as error:
-                self.gave_up = True
-                hearing.gave_up()
-                connection.pgconn.finish()  # what comes of it later is nobody's answer
-                raise psycopg.OperationalError(SLOW) from error
+                except _WaitTimeout as error:
+                    # where others were answered meanwhile, or a new line is taken up, it is this question that is slow
+                    heard = hearing.silent_for() < 0.9 * settings.PATIENCE
+                    there = heard or takes_connections(connection.pgconn)
+                    connection.pgconn.finish()  # what comes of it later is nobody's answer
+                    if there:
+                        raise TooSlow(SLOW) from error
+                    self.gave_up = True
+                    hearing.gave_up()
+                    raise psycopg.OperationalError(STILL) from error
 
         return wait

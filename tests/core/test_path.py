@@ -77,3 +77,49 @@ def test_a_camera_that_goes_nowhere_has_no_pace() -> None:
         apply(made(), "even-pace", {"driver": "time"})
     with pytest.raises(BadEdit, match="does not go anywhere"):
         apply(made(track("camera", "x", "time", (0, 5), (10, 5))), "even-pace", {"driver": "time"})
+
+
+ROUND = (
+    track("camera", "x", "time", (0, 0), (10, 120)), track("camera", "arc", "time", (0, 0), (10, 40)),
+    track("camera", "crane", "time", (0, 0), (10, 15)),
+)  # fmt: skip
+
+
+def test_a_way_with_arcs_is_drawn_where_the_camera_is_with_what_it_goes_round() -> None:
+    document = made(*ROUND)
+    at = np.linspace(0, 10, path.SAMPLES)
+    eye = stage(document, States.still(len(at), time=at), layers=()).eye()[0]
+    drawn = path.draw(document, "time", "x")
+    line = np.array([point.split(",") for point in drawn.line.split()], float)
+    back = np.column_stack(
+        [drawn.first[0] + (line[:, 0] - drawn.left) / drawn.per, drawn.first[1] - (line[:, 1] - drawn.top) / drawn.per]
+    )
+    assert back == pytest.approx(eye[:, [0, 2]], abs=0.2 / drawn.per)
+    assert drawn.subject is not None
+    ahead = drawn.first[1] - (drawn.subject[1] - drawn.top) / drawn.per
+    assert ahead == pytest.approx(document.lens_distance, abs=0.2 / drawn.per), "the middle of the picture plane"
+    assert path.draw(made(*WINDING), "time", "x").subject is None
+
+
+def test_a_knot_of_a_way_with_arcs_goes_as_far_as_the_hand() -> None:
+    document = made(*ROUND)
+    after, _ = apply(document, "path-knot", {"driver": "time", "at": "10", "by_x": "30", "by_z": "-12"})
+    one, two = (
+        stage(each, States.still(1, time=np.array([10.0])), layers=()).eye()[0][0] for each in (document, after)
+    )
+    assert two - one == pytest.approx([30, 0, -12], abs=1e-4)
+
+
+def test_a_double_press_ties_a_knot_at_the_nearest_place_and_the_way_stays() -> None:
+    document = made(*ROUND)
+    wanted = stage(document, States.still(1, time=np.array([4.0])), layers=()).eye()[0][0]
+    values = {"driver": "time", "axis": "x", "across": str(wanted[0] + 0.3), "ahead": str(wanted[2] - 0.2)}
+    after, says = apply(document, "path-tie", values)
+    for each in after.tracks:
+        assert [key.at for key in each.keys] == pytest.approx([0, 4, 10], abs=0.05)
+    assert "has a knot at" in says
+    at = np.linspace(0, 10, 101)
+    before, now = (stage(each, States.still(101, time=at), layers=()).eye()[0] for each in (document, after))
+    assert now == pytest.approx(before, abs=1e-6)
+    with pytest.raises(BadEdit, match="does not go anywhere"):
+        apply(made(), "path-tie", values)

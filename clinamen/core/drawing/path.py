@@ -9,11 +9,10 @@ from clinamen.core.document import Scene
 from clinamen.core.drawing.colour import depth_colour
 from clinamen.core.drawing.scales import round_steps
 from clinamen.core.drawing.threads import place_text
-from clinamen.core.edits.path import knots_of, way_of
-from clinamen.core.motion.states import States
+from clinamen.core.edits.path import TURNS, eyes, knots_of, moving_tracks
 from clinamen.core.optics import rate_of
 from clinamen.core.quantities import shown
-from clinamen.core.stage import stage
+from clinamen.core.stage.formula import target_of
 
 LEFT, RIGHT, TOP, BOTTOM = 60.0, 24.0, 18.0, 26.0
 SAMPLES, MARKS = 241, 24
@@ -52,17 +51,19 @@ class PathDrawing:
     across: tuple[tuple[float, str], ...]
     ahead: tuple[tuple[float, str], ...]
     length: str
+    subject: tuple[float, float] | None  # what the camera goes round, where it does
 
 
 def draw(scene: Scene, driver: str, axis: str, width: float = 688, height: float = 196) -> PathDrawing:
     """From above (`axis` x) what is ahead lies up; from the side (`axis` y) it lies to the right."""
     end, side = scene.drivers.end(driver), axis == "y"
     at = np.linspace(0, end, SAMPLES)
-    points = _eyes(scene, driver, at)
-    pair = points[:, [1 if side else 0, 2]]
-    knots = knots_of(list(way_of(scene, driver).values()))
-    placed = _eyes(scene, driver, np.array(knots))[:, [1 if side else 0, 2]] if knots else np.zeros((0, 2))
-    low, high = pair.min(axis=0), pair.max(axis=0)
+    points, seen_as = eyes(scene, driver, at), [1 if side else 0, 2]
+    pair = points[:, seen_as]
+    knots = knots_of(moving_tracks(scene, driver))
+    placed = eyes(scene, driver, np.array(knots))[:, seen_as] if knots else np.zeros((0, 2))
+    subject = np.array(target_of(scene))[seen_as][None] if goes_round(scene) else np.zeros((0, 2))
+    low, high = np.concatenate([pair, subject]).min(axis=0), np.concatenate([pair, subject]).max(axis=0)
     middle, span = (low + high) / 2, np.maximum(high - low, LEAST) * 1.15
     room = np.array([width - LEFT - RIGHT, height - TOP - BOTTOM])
     drawn = span[::-1] if side else span  # across the drawing, down the drawing
@@ -79,7 +80,7 @@ def draw(scene: Scene, driver: str, axis: str, width: float = 688, height: float
             return np.column_stack([LEFT + (pairs[:, 1] - first[0]) * per, TOP + (pairs[:, 0] - first[1]) * per])
         return np.column_stack([LEFT + (pairs[:, 0] - first[0]) * per, TOP + (first[1] - pairs[:, 1]) * per])
 
-    line, marks, seen = to(pair), to(pair[:: SAMPLES // MARKS]), to(placed)
+    line, marks, seen, round_what = to(pair), to(pair[:: SAMPLES // MARKS]), to(placed), to(subject)
     distance = scene.lens_distance
     sheets = []
     for layer in scene.layers:
@@ -106,10 +107,11 @@ def draw(scene: Scene, driver: str, axis: str, width: float = 688, height: float
             for (x, y), place, own in zip(seen, knots, placed, strict=True)
         ),
         tuple(sheets), tuple(across), tuple(ahead), shown(float(steps), 0),
+        (round(float(round_what[0, 0]), 1), round(float(round_what[0, 1]), 1)) if len(round_what) else None,
     )  # fmt: skip
 
 
-def _eyes(scene: Scene, driver: str, at: np.ndarray) -> np.ndarray:
-    """Where the camera's own channels put it [N, 3], arcs and the pointer apart."""
-    channels = stage(scene, States.still(len(at), **{driver: at}), layers=()).camera.channels
-    return np.column_stack([channels[name] for name in ("x", "y", "z")])
+def goes_round(scene: Scene) -> bool:
+    """True where the camera goes round its subject, at rest or over a driver."""
+    turns = any(track.target == "camera" and track.channel in TURNS for track in scene.tracks)
+    return turns or bool(scene.camera.arc or scene.camera.crane)

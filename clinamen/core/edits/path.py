@@ -11,10 +11,14 @@ from clinamen.core.edits.registry import Edited, Values, choice, driver_of, edit
 from clinamen.core.edits.scene import track_of
 from clinamen.core.errors import BadEdit
 from clinamen.core.motion.curves import Curve
-from clinamen.core.quantities import number
+from clinamen.core.motion.states import States
+from clinamen.core.quantities import number, shown
+from clinamen.core.stage import stage
 
 AXES = ("x", "y", "z")
+TURNS = ("arc", "crane")  # what takes the camera round its subject
 SAMPLES, STRETCHES = 4001, 48  # of the way as it is measured; of an easing that keeps the pace between two knots
+SMALL = 1e-6  # of a move: what is less along an axis is none
 STILL = 1e-9  # px: a way shorter than this is none
 
 
@@ -22,6 +26,17 @@ def way_of(scene: Scene, driver: str) -> dict[str, Track]:
     """The tracks that take the camera along over a driver, by axis."""
     found = {axis: track_of(scene, "camera", driver, axis) for axis in AXES}
     return {axis: track for axis, track in found.items() if track is not None}
+
+
+def moving_tracks(scene: Scene, driver: str) -> list[Track]:
+    """All tracks that take the camera from place to place over a driver: along, and round its subject."""
+    found = (track_of(scene, "camera", driver, channel) for channel in (*AXES, *TURNS))
+    return [track for track in found if track is not None]
+
+
+def eyes(scene: Scene, driver: str, at: Floats) -> Floats:
+    """Where the camera is [N, 3] in scene pixels at places [N] of a driver, the others at rest."""
+    return stage(scene, States.still(len(at), **{driver: at}), layers=()).eye()[0]
 
 
 def knots_of(tracks: Sequence[Track]) -> list[float]:
@@ -35,9 +50,11 @@ def knots_of(tracks: Sequence[Track]) -> list[float]:
 
 @knot_edit("path-knot")
 def path_knot(scene: Scene, values: Values) -> Edited:
-    """Put the camera's way at the place `at` of a `driver` through other numbers of `x`, `y` or `z`, each where it is given."""
+    """Put the camera's way at the place `at` of a `driver` through other numbers of `x`, `y` or `z`, each where it is given; or
+    move it there by `by_x`, `by_y`, `by_z` scene pixels as it is seen, whatever arcs it has gone round by then."""
     driver = driver_of(scene, values)
     at, tracks = place_of(scene, values, driver), {track.name: track for track in scene.tracks}
+    values = {**values, **_moved_by(scene, values, driver, at)}
     for axis in AXES:
         if axis not in values:
             continue
@@ -55,6 +72,52 @@ def path_knot(scene: Scene, values: Values) -> Edited:
             track = with_key(track, at, value)
         tracks[track.name] = track
     return scene.model_copy(update={"tracks": tuple(tracks.values())}), "The camera goes another way"
+
+
+def _moved_by(scene: Scene, values: Values, driver: str, at: float) -> dict[str, str]:
+    """The numbers that move the camera by what `by_x`, `by_y` and `by_z` say; none where nothing is said."""
+    by = np.array([number(values.get(f"by_{axis}", "0"), f"by {axis}", -1e7, 1e7) for axis in AXES])
+    if not by.any():
+        return {}
+    channels = stage(scene, States.still(1, **{driver: np.array([at])}), layers=()).camera.channels
+    own = np.array([float(channels[axis][0]) for axis in AXES])
+    # the camera's own numbers come before its arcs: one px of each says which way it then goes
+    tried = [
+        _eye_with(scene, {axis: float(own[i] + (i == j)) for i, axis in enumerate(AXES)}, driver, at) for j in range(3)
+    ]
+    here = _eye_with(scene, dict(zip(AXES, own, strict=True)), driver, at)
+    moved = np.linalg.solve(np.column_stack(tried) - here[:, None], by)
+    return {
+        axis: f"{value + more:.6f}"
+        for axis, value, more in zip(AXES, own, moved, strict=True)
+        if abs(more) > SMALL * np.abs(by).max()
+    }
+
+
+def _eye_with(scene: Scene, numbers: dict[str, float], driver: str, at: float) -> Floats:
+    """Where the camera is [3] at a place of a driver with these numbers in the place of its tracks of x, y and z."""
+    tracks = tuple(t for t in scene.tracks if t.target != "camera" or t.channel not in AXES)
+    pointer = scene.drivers.model_copy(update={"pointer": None})
+    camera = scene.camera.model_copy(update=numbers)
+    return eyes(
+        scene.model_copy(update={"tracks": tracks, "camera": camera, "drivers": pointer}), driver, np.array([at])
+    )[0]
+
+
+@edit("path-tie")
+def path_tie(scene: Scene, values: Values) -> Edited:
+    """Give the camera's way a knot at that place of it that is nearest to a point seen along `axis` ("x" from above, "y" from the
+    side): `across` (x or y) and `ahead` (z), scene pixels."""
+    driver, axis = driver_of(scene, values), choice(values, "axis", ("x", "y"))
+    point = [number(values.get(name, ""), name, -1e9, 1e9) for name in ("across", "ahead")]
+    tracks = moving_tracks(scene, driver)
+    if not tracks:
+        raise BadEdit("The camera does not go anywhere over this driver; make a move first")
+    along = np.linspace(0, scene.drivers.end(driver), SAMPLES)
+    way = eyes(scene, driver, along)[:, [AXES.index(axis), 2]]
+    at = round(float(along[int(np.linalg.norm(way - point, axis=1).argmin())]), 6)
+    made = {track.name: with_key(track, at) for track in tracks}
+    return _put(scene, made), f"The camera's way has a knot at {shown(at, 3)}{' s' if driver == 'time' else ''}"
 
 
 @edit("path-bends")

@@ -24,7 +24,7 @@ from clinamen.core.checks.largest import largest_move
 from clinamen.core.document import Scene as Document
 from clinamen.core.drawing.threads import driver_of
 from clinamen.core.edits import LOOKING, apply, knots, loop, pose
-from clinamen.core.edits.lens import asked_lens, rate_changes
+from clinamen.core.edits.lens import asked_lens, rate_changes, shortest_lens
 from clinamen.core.errors import BadEdit, ClinamenError
 from clinamen.core.exchange.bringing import ACCEPTED
 from clinamen.core.motion.loops import MOST_FRAMES
@@ -259,7 +259,9 @@ def lens(request: HttpRequest, pk: Any) -> HttpResponse:
     made = desk_of(scene_of(request, pk), choice_of(request.GET)).document
     try:
         other = asked_lens(made, {"focal_length": request.GET.get("focal_length", "")})
-        told = {"lens": other, "changes": rate_changes(made, other)}
+        changes = rate_changes(made, other)
+        behind = sum(change.after is None for change in changes)
+        told = {"lens": other, "changes": changes, "behind": behind, "shortest": shortest_lens(made)}
     except ClinamenError as error:
         told = {"trouble": str(error)}
     return render(request, "scenes/lens_rates.html", told)

@@ -14,7 +14,7 @@ from clinamen.core.drawing import ladder, plan, turntable
 from clinamen.core.drawing.standing import standing
 from clinamen.core.edits import apply
 from clinamen.core.edits.depth import resting_rate
-from clinamen.core.edits.lens import angles_of, asked_lens, rate_changes
+from clinamen.core.edits.lens import angles_of, asked_lens, rate_changes, shortest_lens
 from clinamen.core.errors import BadEdit
 from clinamen.core.ground import PLANES, foot_at
 from clinamen.core.motion.states import State
@@ -237,6 +237,18 @@ def test_a_lens_keeps_the_rates_or_the_depths_and_says_what_it_does_to_them() ->
     longer = 1920 * 100 / 36
     assert rates(kept)["reef"] == pytest.approx(longer / (longer + 900))
     assert rates(apply(made, "lens", {"focal_length": "100"})[0]) == pytest.approx(rates(made), abs=1e-4)
+
+
+def test_a_lens_too_short_for_a_sheet_is_said_with_the_shortest_that_works() -> None:
+    made = four()  # the fish is 500 px before the picture plane
+    told = {each.layer.id: each.after for each in rate_changes(made, asked_lens(made, {"focal_length": "9"}))}
+    assert told["fish"] is None and told["reef"] is not None
+    shortest = shortest_lens(made)
+    assert shortest == pytest.approx(36 * 500 / 1920, abs=0.1), "by hand: its distance is that of the fish"
+    seen = rate_changes(made, asked_lens(made, {"focal_length": f"{shortest:g}"}))
+    assert all(each.after is not None for each in seen)
+    less = rate_changes(made, asked_lens(made, {"focal_length": f"{shortest - 0.1:g}"}))
+    assert any(each.after is None for each in less)
 
 
 def test_what_is_pushed_back_and_what_moves_in_depth_keep_their_rates_through_another_lens() -> None:

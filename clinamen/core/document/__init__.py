@@ -49,6 +49,7 @@ from clinamen.core.document.scene import (
     Scene,
     View,
     described,
+    nearest_depths,
     sharing,
 )
 from clinamen.core.document.wearing import frost_of, own_softness, steps_of
@@ -107,6 +108,7 @@ __all__ = [
     "groups_of",
     "is_seen",
     "json_schema",
+    "nearest_depths",
     "own_softness",
     "parse",
     "parse_text",

@@ -176,8 +176,8 @@ def _doubled_ids(scene: Scene) -> Iterable[Problem]:
         seen.add(layer.id)
 
 
-def _layers_behind_eye(scene: Scene) -> Iterable[Problem]:
-    limit = -scene.lens_distance * (1 - NEAREST)
+def nearest_depths(scene: Scene) -> Iterable[tuple[int, Layer, float]]:
+    """Every layer that is not infinitely far with its index and the least depth that it comes to, by itself and carried."""
     lows: dict[str, float] = {}  # how far tracks bring a layer or carrier forward
     for track in scene.tracks:
         if track.channel == "depth":
@@ -189,6 +189,12 @@ def _layers_behind_eye(scene: Scene) -> Iterable[Problem]:
         lowest = layer.depth + lows.get(layer.id, 0.0)
         for bearer in bearers_of(scene, layer):
             lowest += lows.get(bearer.id, 0.0) + (bearer.depth if isinstance(bearer, Carrier) else 0.0)
+        yield index, layer, lowest
+
+
+def _layers_behind_eye(scene: Scene) -> Iterable[Problem]:
+    limit = -scene.lens_distance * (1 - NEAREST)
+    for index, _, lowest in nearest_depths(scene):
         if lowest <= limit:
             yield Problem(
                 f"layers[{index}].depth",

@@ -3,7 +3,8 @@
 import math
 from dataclasses import dataclass
 
-from clinamen.core.document import Layer, Lens, Scene, Track
+from clinamen.core.document import Layer, Lens, Scene, Track, nearest_depths
+from clinamen.core.document.scene import NEAREST
 from clinamen.core.edits.depth import resting_rate
 from clinamen.core.edits.registry import Edited, Values, edit
 from clinamen.core.optics import angle_of_view, focal_length_for
@@ -92,15 +93,30 @@ def with_rates_kept(before: Scene, after: Scene) -> Scene:
 
 @dataclass(frozen=True)
 class RateChange:
-    """What another lens does to one layer whose depth stays."""
+    """What another lens does to one layer whose depth stays; no rate `after` where it would be behind the eye at some moment."""
 
     layer: Layer
     before: float
-    after: float
+    after: float | None
 
 
 def rate_changes(scene: Scene, lens: Lens) -> list[RateChange]:
     """What another lens does to every rate while depths stay, the farthest layer first."""
     changed = scene.model_copy(update={"lens": lens})
-    told = [RateChange(layer, resting_rate(scene, layer), resting_rate(changed, layer)) for layer in scene.layers]
+    limit = -changed.lens_distance * (1 - NEAREST)
+    behind = {layer.id for _, layer, lowest in nearest_depths(scene) if lowest <= limit}
+    told = [
+        RateChange(layer, resting_rate(scene, layer), None if layer.id in behind else resting_rate(changed, layer))
+        for layer in scene.layers
+    ]
     return sorted(told, key=lambda each: each.before)
+
+
+def shortest_lens(scene: Scene) -> float:
+    """The shortest focal length, in tenths of a millimetre, with which every layer stays before the eye while depths stay; 0
+    where any does."""
+    nearest = min((lowest for *_, lowest in nearest_depths(scene)), default=0.0)
+    distance = -nearest / (1 - NEAREST)  # that the lens distance must be greater than
+    if distance <= 0:
+        return 0.0
+    return math.floor(10 * distance * scene.lens.focal_length / scene.lens_distance) / 10 + 0.1

@@ -20,7 +20,7 @@ from clinamen.core.pixels import shrink
 from clinamen.core.raster import render
 from clinamen.core.readable import hidden_by, seen_shares, with_room
 from clinamen.core.stage import stage_at
-from tests.conftest import layer, psnr, scene
+from tests.conftest import layer, psnr, scene, shelf_of
 
 NOBODY = Sources(lambda name: (_ for _ in ()).throw(KeyError(name)))
 VIEW = {"width": 480, "height": 270}
@@ -194,3 +194,11 @@ def test_letters_make_room_for_who_stands_before_them_over_the_whole_move() -> N
         }
     )
     assert not any(with_room(aside, words, aside.layers[1], figure)[0].art.made.apart)
+
+
+def test_new_grain_is_felt_more_than_seen() -> None:
+    made, _ = apply(scene(layer("a", 320, 180), view={"width": 320, "height": 180}), "made-add", {"kind": "grain"})
+    grey = np.full((180, 320, 4), 255, np.uint8)
+    grey[..., :3] = 128
+    with_grain = render(made, State(), shelf_of({"a": grey}, made).loader(made))[..., 0].astype(float)
+    assert 0.3 < with_grain.std() < 5, "of 255"

@@ -38,7 +38,7 @@ def add_made(scene: Scene, values: Values) -> Edited:
     if kind is None or kind is Shadow:
         offered = ", ".join(word for word, each in KINDS.items() if each is not Shadow)
         raise BadEdit(f"kind: {values.get('kind', '')!r} is not one of {offered}")
-    made = made_of({"kind": values["kind"], **fields_of(kind, values)})
+    made = made_of({"kind": values["kind"], **kind.starts_with, **fields_of(kind, values)})
     falls = made.falls() is not None
     count = int(number(values.get("sheets") or "1", "sheets", 1, len(SHEETS))) if falls else 1
     if len(scene.layers) + count > MAX_LAYERS:

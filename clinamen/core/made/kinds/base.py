@@ -29,13 +29,15 @@ def amount(
 
 class Made(Part):
     """Base of all kinds. `title` is what people call it; `sharp`: painted anew at every size, so that it is never soft; `tiles`:
-    it goes on along x and y; `blend`: how a new layer of it is laid."""
+    it goes on along x and y; `blend`: how a new layer of it is laid; `starts_with`: fields of a new one that are not a document's
+    defaults."""
 
     title: ClassVar[str]
     group: ClassVar[Group]
     sharp: ClassVar[bool] = True
     tiles: ClassVar[tuple[bool, bool]] = (False, False)
     blend: ClassVar[str] = "normal"
+    starts_with: ClassVar[dict[str, Any]] = {}
 
     @property
     def word(self) -> str:

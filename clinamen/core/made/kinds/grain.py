@@ -1,6 +1,6 @@
 """Film grain: grey noise about the middle, laid as an overlay."""
 
-from typing import TYPE_CHECKING, ClassVar, Literal
+from typing import TYPE_CHECKING, Any, ClassVar, Literal
 
 from pydantic import Field
 
@@ -20,6 +20,7 @@ class Grain(Made):
     sharp: ClassVar[bool] = False
     tiles: ClassVar[tuple[bool, bool]] = (True, True)
     blend: ClassVar[str] = "overlay"
+    starts_with: ClassVar[dict[str, Any]] = {"strength": 0.03}  # felt more than seen; common practice, no source
 
     kind: Literal["grain"] = "grain"
     grain: float = amount("grain", 1.5, 0.5, 40, 0.1, "px", 8)

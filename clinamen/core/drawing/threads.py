@@ -115,8 +115,8 @@ def draw(scene: Scene, driver: str, width: float = 688) -> Threads:
 
 
 def driver_of(scene: Scene, wanted: str) -> str:
-    """The driver that is wanted; else the one that more moves over, of those that are on."""
-    if wanted in ("scroll", "time"):
+    """The driver that is wanted and on; else the one that more moves over, of those that are on."""
+    if wanted in ("scroll", "time") and scene.drivers.is_on(wanted):
         return wanted
     on = [driver for driver in ("scroll", "time") if scene.drivers.is_on(driver)] or ["scroll"]
     return max(on, key=lambda driver: sum(track.driver == driver for track in scene.tracks))

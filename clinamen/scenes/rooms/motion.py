@@ -423,6 +423,11 @@ class MotionRoom(Desk):
         place = (target.x, target.y, target.depth)
         return next((x.id for x in self.document.layers if (x.framing.x, x.framing.y, x.depth) == place), "")
 
+    @property
+    def round_name(self) -> str:
+        """What the camera goes round, by name."""
+        return dict(self.rounds).get(self.rounded, "") if self.rounded else "its subject"
+
     ends = (("1", "begins again"), ("0", "stays at the end"))
     starts = (("load", "as soon as it is loaded"), ("seen", "when the scene is first seen"))
     axes = (("y", "down"), ("x", "across"))

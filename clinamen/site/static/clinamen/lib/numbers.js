@@ -16,16 +16,16 @@ document.addEventListener('change', (event) => {
     one. @type {Map<string, {text: string, layer: string, later: number}>} */
 const nudged = new Map();
 document.addEventListener('input', (event) => { clearTimeout(nudged.get(event.target.id)?.later); nudged.delete(event.target.id); });
-// Arrow keys nudge a number where it stands; its unit stays.
+// Arrow keys nudge a number where it stands; what stands before it and its unit stay.
 document.addEventListener('keydown', (event) => {
   const field = event.target;
   if (!field.matches?.('.num') || !['ArrowUp', 'ArrowDown'].includes(event.key)) return;
   const layer = choice().chosen, before = nudged.get(field.id), known = before?.layer === layer ? before : undefined;
-  const match = (known?.text ?? field.value).replace('−', '-').replace(/[\u202f ](?=\d)/g, '').match(/^(-?[\d.,]+)(.*)$/);
+  const match = (known?.text ?? field.value).replace('−', '-').replace(/[\u202f ](?=\d)/g, '').match(/^([^\d.,-]*)(-?[\d.,]+)(.*)$/);
   if (!match) return;
   event.preventDefault();
   const step = +field.dataset.step * (event.shiftKey ? 10 : 1) * (event.key === 'ArrowUp' ? 1 : -1);
-  const mine = {text: `${+(+match[1].replace(',', '.') + step).toFixed(4)}${match[2]}`, layer, later: 0};
+  const mine = {text: `${match[1]}${+(+match[2].replace(',', '.') + step).toFixed(4)}${match[3]}`, layer, later: 0};
   field.value = mine.text;
   clearTimeout(known?.later);
   mine.later = setTimeout(async () => {

@@ -87,7 +87,12 @@ view.addEventListener('keydown', (event) => {
   event.stopPropagation();
 });
 
-const driver = () => (document.getElementById('threads') ?? document.getElementById('thread-curve') ?? document.getElementById('path-plan'))?.dataset.driver ?? (stage.drivers.scroll ? 'scroll' : 'time');
+/** The driver whose keys are made and changed: the drawing's, or where that has none the one it is drawn over. */
+export function driver() {
+  const drawn = document.getElementById('threads') ?? document.getElementById('thread-curve') ?? document.getElementById('path-plan');
+  const over = drawn?.dataset.driver ?? choice().fan_driver;
+  return ['scroll', 'time'].includes(over) ? over : stage.drivers.scroll ? 'scroll' : 'time';
+}
 // What the hand did last is answered first: else it would come back after what it was is kept or let go.
 const keep = async (place = at[driver()]) => { await busy; return edit('keep-pose', {driver: driver(), at: place}); };
 const POSES = {keep: () => keep(), start: () => keep(0), end: () => keep(driver() === 'time' ? stage.duration : 1), 'let-go': () => letGo()};

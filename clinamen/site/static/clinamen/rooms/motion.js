@@ -1,8 +1,9 @@
 // The room Motion: threads and their knots, chosen, moved, copied and bent by hand. Places and values come from the server and
 // go back to it; what a press comes to it says and draws.
 import {svgPoint} from '../lib/places.js';
-import {choice, edit, look, preview, settled} from '../lib/queue.js';
-import '../parts/pose.js';
+import {choice, edit, look, preview, scene, settled} from '../lib/queue.js';
+import {say} from '../lib/said.js';
+import {driver} from '../parts/pose.js';
 import {stop, sweep} from '../parts/drivers.js';
 import {at, drive} from '../parts/view.js';
 
@@ -15,7 +16,7 @@ const placeAt = (event) => {
   const box = drawing(), {left, per, end} = box.dataset;
   return Math.max(0, Math.min(+end, (svgPoint(svgOf(box), event).x - left) / per));
 };
-const here = () => at[drawing().dataset.driver] ?? 0;
+const here = () => at[driver()] ?? 0;
 
 // --- what is chosen -----------------------------------------------------------------------------------------------------
 // The choice's hidden field says it; while an answer is under way, what the hand chose since stands.
@@ -74,7 +75,7 @@ document.addEventListener('pointerdown', (event) => {
     knot.focus({preventScroll: true});
   } else if (event.target.closest('.way-knot')) {
     const way = event.target.closest('.way-knot');
-    drag = {kind: 'way', from, at: way.dataset.at, across: +way.dataset.across, ahead: +way.dataset.ahead, moved: false};
+    drag = {kind: 'way', from, at: way.dataset.at, moved: false};
     way.focus({preventScroll: true});
   } else if (bend) drag = {kind: 'bend', from, at: bend.dataset.at, handle: bend.dataset.handle, moved: false};
   else if (event.target.closest('#ruler')) { drag = {kind: 'driver', from}; stop(); drive({[drawing().dataset.driver]: placeAt(event)}); }
@@ -100,13 +101,19 @@ function movedTo(event) {
 }
 const EDIT_OF = {knots: 'move-knots', bend: 'bend', way: 'path-knot'};
 /** A knot of the camera's way, moved by px of the drawing: seen from above (x right, z up) or from the side (z right, y down). */
-function wayBy(at, across, ahead, right, down) {
+function wayBy(at, right, down) {
   const {per, axis, driver} = byId('path-plan').dataset;
-  return axis === 'x' ? {driver, at, x: across + right / per, z: ahead - down / per} : {driver, at, y: across + down / per, z: ahead + right / per};
+  return axis === 'x' ? {driver, at, by_x: right / per, by_z: -down / per} : {driver, at, by_y: down / per, by_z: right / per};
+}
+/** The place of the world that a press on the drawing of the way meets. */
+function wayPoint(event) {
+  const {left, top, per, axis, firstAcross, firstDown, driver} = byId('path-plan').dataset, point = svgPoint(byId('path-plan'), event);
+  const right = +firstAcross + (point.x - left) / per, down = (point.y - top) / per;
+  return axis === 'x' ? {driver, axis, across: right, ahead: +firstDown - down} : {driver, axis, across: +firstDown + down, ahead: right};
 }
 function wayTo(event) {
   const svg = byId('path-plan'), start = svgPoint(svg, {clientX: drag.from[0], clientY: drag.from[1]}), point = svgPoint(svg, event);
-  return wayBy(drag.at, drag.across, drag.ahead, point.x - start.x, point.y - start.y);
+  return wayBy(drag.at, point.x - start.x, point.y - start.y);
 }
 function bentTo(event) {
   const {left, per, top, first, rise, thread} = byId('thread-curve').dataset, point = svgPoint(byId('thread-curve'), event);
@@ -178,6 +185,7 @@ document.addEventListener('pointercancel', () => {
 /** The id of the thread that a knot stands on. @param {string} name */
 const threadOf = (name) => knotNamed(name)?.closest('.thread')?.id ?? choice().open_thread;
 document.addEventListener('dblclick', (event) => {
+  if (event.target.closest?.('.path-plan') && !event.target.closest('.way-knot')) { edit('path-tie', wayPoint(event)); return; }
   const thread = event.target.closest?.('.thread, .thread-curve');
   if (!thread || event.target.closest('.knot, .bend')) return;
   if (event.target.closest('.thread-who, .thread-move')) return look({drawn: 'curve', open_thread: thread.id});
@@ -189,7 +197,9 @@ const tie = (thread, place) => edit('add-knot', {thread, at: place, knots: ''}).
 const copied = () => sessionStorage.getItem('clinamen-knots') ?? '';
 function copy() {
   const keys = knotsOf(chosen()).map((knot) => knot.dataset.key).filter(Boolean);
-  if (keys.length) sessionStorage.setItem('clinamen-knots', `[${keys.join(',')}]`);
+  if (!keys.length) { say('Nothing is copied: choose knots first'); return; }
+  sessionStorage.setItem('clinamen-knots', `[${keys.join(',')}]`);
+  say(`${keys.length === 1 ? 'One knot' : `${keys.length} knots`} copied. Put the driver where the first is to stand, and paste`);
 }
 const paste = () => knotEdit('paste-knots', {knots: '', clip: copied(), at: here(), thread: byId(choice().open_thread)?.dataset.thread ?? ''});
 const DOES = {
@@ -267,7 +277,7 @@ function wayKey(knot, event) {
   const step = event.shiftKey ? 10 : 1, way = {ArrowLeft: [-step, 0], ArrowRight: [step, 0], ArrowUp: [0, -step], ArrowDown: [0, step]}[event.key];
   if (!way) return false;
   const now = () => (byId(knot.id) ?? knot).dataset;
-  edit('path-knot', () => ({...wayBy(now().at, +now().across, +now().ahead, ...way), nudge: 1})).then(() => byId(knot.id)?.focus());
+  edit('path-knot', () => ({...wayBy(now().at, ...way), nudge: 1})).then(() => byId(knot.id)?.focus());
   return true;
 }
 function bendKey(bend, event) {
@@ -328,3 +338,18 @@ document.addEventListener('click', (event) => {
 });
 document.addEventListener('htmx:oobAfterSwap', (event) => { if (event.detail.target?.id === 'readout' || event.detail.target?.matches('.pane')) fold(); });
 fold();
+
+// A stride that was typed, and the ground it is walked on, stay with the actor in this browser: they are no part of the scene.
+const STRIDE = ['stride', 'stride-ground'], strideOf = () => `stride ${scene} ${choice().chosen}`;
+document.addEventListener('change', (event) => {
+  if (STRIDE.includes(event.target.id)) localStorage.setItem(strideOf(), JSON.stringify(STRIDE.map((id) => /** @type {HTMLInputElement} */ (byId(id)).value)));
+});
+function keepStride() {
+  const form = byId('stride-form'), kept = localStorage.getItem(strideOf());
+  if (!form || !kept || form.dataset.kept) return;
+  form.dataset.kept = '1';
+  JSON.parse(kept).forEach((value, number) => { /** @type {HTMLInputElement} */ (byId(STRIDE[number])).value = value; });
+  htmx.trigger(form, 'change');
+}
+document.addEventListener('htmx:afterSettle', keepStride);
+keepStride();

@@ -32,7 +32,7 @@ from clinamen.core.motion.states import State
 
 # cells times layers: how long is searched for the largest gap, and beside that along an edge or inside. That there is none is
 # proved with the whole budget; how large a gap is is measured where it is found, and what is still open is said
-LONG_LOOK, SHORT_LOOK = 60_000, 15_000
+LONG_LOOK, SHORT_LOOK = 90_000, 20_000
 # view pixels between an edge gap and what counts as inside: nearer to it the search would only follow its rim
 INSIDE_MARGIN = 12.0
 MOST_STATES = 24  # likely states at which an opening is looked at
@@ -123,10 +123,10 @@ class GapSearch:
         coverage = self.coverage
         every = Coverage(coverage.scene, dict(self.openings.sets), coverage.motion, coverage.box, every=True)
         edges = edge_gaps(coverage)
-        met = [find_worst(every, self.view, budget=_look(coverage, LONG_LOOK)), *(gap.worst for gap in edges)]
+        met = [find_worst(every, self.view, budget=LONG_LOOK), *(gap.worst for gap in edges)]
         inside = _inset(edges, self.view)
         if inside is not None:
-            met.append(find_worst(coverage, inside, budget=_look(coverage, SHORT_LOOK)))
+            met.append(find_worst(coverage, inside, budget=SHORT_LOOK))
         return iter(settled(every, [worst for worst in met if worst.lack > TOLERANCE]))
 
     def _opening_at(self, worst: Worst) -> GapOpening | None:
@@ -181,11 +181,6 @@ class GapSearch:
         return state, opening
 
 
-def _look(coverage: Coverage, long: int) -> int:
-    """Cells that are looked at, fewer where each is asked of more layers."""
-    return long // max(2, len(coverage.layers))
-
-
 def edge_gaps(coverage: Coverage) -> list[Gap]:
     """A gap for each edge of the view that is somewhere uncovered."""
     width, height = coverage.scene.view.width, coverage.scene.view.height
@@ -210,7 +205,7 @@ def _gaps_in(coverage: Coverage, patches: dict[str, Patch], known: dict[str, flo
     """The gaps at parts of the edges, where there is one; it is `known` that none is larger than so much."""
     gaps = {}
     for (side, patch), start in zip(patches.items(), starts_of(coverage, list(patches.values())), strict=True):
-        worst = find_worst(coverage, patch, known=known.get(side, inf), budget=_look(coverage, SHORT_LOOK), start=start)
+        worst = find_worst(coverage, patch, known=known.get(side, inf), budget=SHORT_LOOK, start=start)
         if worst.lack > TOLERANCE:
             gaps[side] = Gap(patch, side, worst)
     return gaps

@@ -21,7 +21,7 @@ from clinamen.core.parts import said
 from clinamen.core.stage import BoundCamera, bound_camera
 
 TOLERANCE = 0.5  # art pixels
-BUDGET = 20_000
+BUDGET, ALL_LAYERS = 20_000, 300_000  # cells looked at for one layer, and for all of a scene together
 FINE, FEW = 16, 40  # parts a cell is cut into while there are only a few of them
 KEPT = 20_000  # needs kept in memory
 CAMERAS = 1_000_000  # cells over which the camera is kept in memory, 200 bytes each or so
@@ -33,10 +33,12 @@ _SIGNS = np.array([-1.0, -1.0, 1.0, 1.0])
 @dataclass(frozen=True)
 class Need:
     """The art that a layer needs: `box` (left, top, right, bottom) from the art's centre in art pixels, infinite where the
-    view runs past the sheet's horizon; `states`: the state that asks most of each side."""
+    view runs past the sheet's horizon; `states`: the state that asks most of each side; `left_open`: how much more of each side
+    may be asked for, where the search came to the end of its budget."""
 
     box: tuple[float, float, float, float]
     states: tuple[State, State, State, State]
+    left_open: tuple[float, float, float, float] = (0.0, 0.0, 0.0, 0.0)
 
 
 _known: Bounded[Need] = Bounded(KEPT, lambda need: 1)
@@ -163,12 +165,13 @@ class Needs:
         where = [grid.samples[row, :, 0] for row in sampled.argmax(axis=0)]
         moving = bool(np.ptp(grid.root, axis=2).any())
         bound = self._sides(layer, *grid.root_pose) if moving else best[None]
-        cells, spent = grid.root, 0
-        while spent < BUDGET and not self.rough:
+        cells, spent, closed = grid.root, 0, self.rough
+        while spent < min(BUDGET, ALL_LAYERS // len(self.scene.layers or (1,))) and not self.rough:
             open_sides = bound > best + TOLERANCE
             open_sides &= np.isfinite(best)
             keep = open_sides.any(axis=1)
             if not keep.any():
+                closed = True
                 break
             cells, bound = self._split(layer, cells[keep], best)
             spent += len(cells)
@@ -180,7 +183,9 @@ class Needs:
                     best[side], where[side] = tried[row, side], points[row, :, 0]
         states = tuple(State.of(row) for row in where)
         left, top, right, bottom = (float(value) for value in _SIGNS * best)
-        return Need((left, top, right, bottom), (states[0], states[1], states[2], states[3]))
+        more = np.zeros(4) if closed else np.maximum(np.where(np.isfinite(best), bound.max(axis=0) - best, 0.0), 0.0)
+        left_open = float(more[0]), float(more[1]), float(more[2]), float(more[3])
+        return Need((left, top, right, bottom), (states[0], states[1], states[2], states[3]), left_open)
 
     def _split(self, layer: Layer, cells: Floats, best: Floats) -> tuple[Floats, Floats]:
         """Every cell in parts along the axis that tightens its bounds most, and their bounds [parts·N, 4]. Few cells are

@@ -28,7 +28,7 @@ from clinamen.core.motion.states import Cells, State, driver_bounds
 
 TOLERANCE = 0.5  # view pixels: how exactly the worst lack is known
 BATCH = 6000  # cells split at a time
-BUDGET = 60_000  # cells looked at before the search says how far it got instead
+BUDGET = 480_000  # cells, counted once for each layer asked of them, before the search says how far it got instead
 CAREFUL = 80  # up to so many cells the best axis to split is found by trying each
 FINE, FEW = 8, 24  # parts a cell is cut into while there are only a few of them
 CLIMBS = 8  # steps towards a worse point from a bad one
@@ -84,6 +84,7 @@ class Coverage:
         self.box = np.array([bounds[axis] for axis in STATE_AXES]) if within is None else within
         self.whole = np.array([scene.view.width, scene.view.height, *(max(bounds[a][1], 1e-9) for a in AXES[2:])])
         # the widest cover decides most cells, so it is asked first
+        self.asked = 0  # cells that layers were asked of so far
         self.layers = sorted(covering, key=lambda item: -item[1].area * item[0].art.width * item[0].framing.scale)
 
     def still_axes(self) -> list[int]:
@@ -121,6 +122,7 @@ class Coverage:
         return self._layer_bound(*self.layers[index], cells, Pose(self.scene, self.motion, _driver_cells(cells)))
 
     def _layer_bound(self, layer: Layer, opaque: OpaqueSet, cells: Floats, pose: Pose) -> Floats:
+        self.asked += len(cells)
         box = art_box(pose, layer, _patches(cells))
         repeat = layer.repeat
         with np.errstate(invalid="ignore"):
@@ -248,8 +250,8 @@ def find_worst(
 ) -> Worst:
     """The worst lack over a view patch and all driver states. Nothing below `floor` is looked into: with 0 the answer
     is whether there is a gap, with −inf how much is to spare. More than `enough` is not looked for; it is `known` that
-    there is no more than so much. After `budget` cells it says how far it got. `start`: where it begins, if that is known;
-    `tolerance`: how exactly the worst is to be known, view px."""
+    there is no more than so much. After `budget` cells, counted once for each layer asked, it says
+    how far it got. `start`: where it begins, if that is known; `tolerance`: how exactly the worst is to be known, view px."""
     if not coverage.layers:
         return Worst(UNCOVERED, (patch[0], patch[1]), State(), UNCOVERED)
     start = start or starts_of(coverage, [patch], floor)[0]
@@ -258,7 +260,7 @@ def find_worst(
     best, best_cell = start.best, start.best_cell
     if floor < best <= enough and len(cells) and uppers.max() > best + tolerance:  # what is bad here is worse beside it
         best, best_cell = _climbed(bounds, start.root[0], best, best_cell)
-    looked = 0
+    before = coverage.asked
     ceiling = -np.inf
     while best <= enough:
         uppers = np.minimum(uppers, known)
@@ -266,14 +268,13 @@ def find_worst(
         cells, uppers, decided = cells[keep], uppers[keep], decided[keep]
         if not len(cells):
             break
-        if looked > budget:
+        if coverage.asked - before > budget:
             ceiling = float(uppers.max())
             break
         order = np.argsort(-uppers, kind="stable")
         now, later = order[:BATCH], order[BATCH:]
         best, best_cell = _try(coverage, ends_of(cells[now[:SAMPLES]], (0, 1, 3, 4)), floor, best, best_cell)
         halves, new_uppers, new_decided = _split(coverage, bounds, cells[now], decided[now])
-        looked += len(halves)
         cells = np.concatenate([halves, cells[later]])
         uppers = np.concatenate([np.minimum(new_uppers, uppers[now].repeat(len(halves) // len(now))), uppers[later]])
         decided = np.concatenate([new_decided, decided[later]])

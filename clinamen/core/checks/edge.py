@@ -11,7 +11,7 @@ import numpy as np
 
 from clinamen.core.arrays import Floats
 from clinamen.core.bounded import Bounded
-from clinamen.core.bounds.needs import Need, Needs, shortage
+from clinamen.core.bounds.needs import SIDES, Need, Needs, shortage
 from clinamen.core.bounds.opaque import OpaqueSet
 from clinamen.core.checks import fixes
 from clinamen.core.checks.base import Check, Finding, Fix, Subject, Where, describe_state, register
@@ -53,7 +53,10 @@ class EdgeCheck(Check):
         where = _seen_border(subject, layer, side, state)
         if where is None:
             return finding
-        message = _message(subject.scene, layer, side, finding.amount, state)
+        scale = layer.framing.scale * subject.scene.camera.zoom
+        message = _message(subject.scene, layer, side, finding.amount, state) + _unsure(
+            subject.needs.of(layer), side, scale
+        )
         return replace(finding, state=state, where=where, message=message)
 
 
@@ -70,7 +73,7 @@ def _layer_findings(subject: Subject, layer: Layer, need: Need) -> list[Finding]
         if where is None:
             continue
         amount = missing * scale
-        message = _message(subject.scene, layer, side, amount, state)
+        message = _message(subject.scene, layer, side, amount, state) + _unsure(need, side, scale)
         cures = _fixes(subject, layer, side, missing) if subject.with_fixes else ()
         findings.append(
             Finding("edge", "warning", layer.id, state, amount, "px", where, message, side, cures, (layer.id,))
@@ -80,6 +83,12 @@ def _layer_findings(subject: Subject, layer: Layer, need: Need) -> list[Finding]
 
 def _message(scene: Scene, layer: Layer, side: str, amount: float, state: State) -> str:
     return f"the {side} edge of {layer.label} comes {amount:.1f} px into the view ({describe_state(scene, state)})"
+
+
+def _unsure(need: Need, side: str, scale: float) -> str:
+    """What is still open where the search came to the end of its budget."""
+    more = need.left_open[SIDES.index(side)] * scale
+    return f"; it may be up to {more:.1f} px more at another moment" if more > TOLERANCE else ""
 
 
 def _at_ease(subject: Subject, layer: Layer, side: str, state: State) -> State:

@@ -27,6 +27,7 @@ VERSION: Literal[1] = 1
 MAX_LAYERS = 200
 MAX_VIEW = 16384
 MAX_VIEW_PIXELS = 64_000_000
+MOST_KEYS = 20_000  # of all tracks together
 MOST_SWINGS = 400  # of a drift over a scene's duration
 NEAREST = 1e-4  # of the lens distance: as close as a layer may come to the camera, where its rate is 10 000
 
@@ -112,7 +113,7 @@ class Scene(Sparse):
     def hangs_together(self) -> "Scene":
         problems = [
             *_doubled_ids(self), *_layers_behind_eye(self), *_target_behind_eye(self), *_loose_tracks(self),
-            *_doubled_tracks(self), *_wrong_recipes(self), *wrong_carrying(self), *_wrong_made(self),
+            *_doubled_tracks(self), *_too_many_keys(self), *_wrong_recipes(self), *wrong_carrying(self), *_wrong_made(self),
         ]  # fmt: skip
         if problems:
             raise ValueError("\n".join(f"@{problem.path}@{problem.message}" for problem in problems))
@@ -225,6 +226,13 @@ def _loose_tracks(scene: Scene) -> Iterable[Problem]:
         if track.keys and track.keys[-1].at > end:
             path = f"tracks[{index}].keys[{len(track.keys) - 1}].at"
             yield Problem(path, f"{track.keys[-1].at:g} lies past the end of the {track.driver} driver at {end:g}")
+
+
+def _too_many_keys(scene: Scene) -> Iterable[Problem]:
+    count = sum(len(track.keys) for track in scene.tracks)
+    if count > MOST_KEYS:
+        says = f"hold {count} keys together, and a scene holds at most {MOST_KEYS}; take out those that change nothing"
+        yield Problem("tracks", says)
 
 
 def _doubled_tracks(scene: Scene) -> Iterable[Problem]:

@@ -3,6 +3,7 @@
 import numpy as np
 import pytest
 
+from clinamen.core.document import parse
 from clinamen.core.drawing import path
 from clinamen.core.edits import apply, track_of
 from clinamen.core.errors import BadEdit
@@ -95,9 +96,13 @@ def test_a_way_with_arcs_is_drawn_where_the_camera_is_with_what_it_goes_round() 
         [drawn.first[0] + (line[:, 0] - drawn.left) / drawn.per, drawn.first[1] - (line[:, 1] - drawn.top) / drawn.per]
     )
     assert back == pytest.approx(eye[:, [0, 2]], abs=0.2 / drawn.per)
-    assert drawn.subject is not None
-    ahead = drawn.first[1] - (drawn.subject[1] - drawn.top) / drawn.per
+    _, y = drawn.subject
+    ahead = drawn.first[1] - (y - drawn.top) / drawn.per
     assert ahead == pytest.approx(document.lens_distance, abs=0.2 / drawn.per), "the middle of the picture plane"
+    told = made(track("camera", "x", "time", (0, 0), (10, 120))).to_json()
+    far = parse({**told, "camera": {"arc": 1.0, "target": {"x": 0, "y": 0, "depth": 9000}}})
+    beyond = path.draw(far, "time", "x")
+    assert beyond.subject[1] == beyond.top + path.EDGE and beyond.per > 2, "the way is not made small for it"
     assert path.draw(made(*WINDING), "time", "x").subject is None
 
 

@@ -17,6 +17,8 @@ from clinamen.core.stage.formula import target_of
 LEFT, RIGHT, TOP, BOTTOM = 60.0, 24.0, 18.0, 26.0
 SAMPLES, MARKS = 241, 24
 LEAST = 40.0  # px of the world that the drawing shows at least
+EDGE = 12.0  # px of the drawing between a mark and the edge
+MOST_WIDER = 2.5  # times as much is shown for the subject's sake; a farther one stands at the edge on its side
 
 
 @dataclass(frozen=True)
@@ -51,7 +53,7 @@ class PathDrawing:
     across: tuple[tuple[float, str], ...]
     ahead: tuple[tuple[float, str], ...]
     length: str
-    subject: tuple[float, float] | None  # what the camera goes round, where it does
+    subject: tuple[float, float] | None  # what the camera goes round, where it does; at the edge where it lies beyond
 
 
 def draw(scene: Scene, driver: str, axis: str, width: float = 688, height: float = 196) -> PathDrawing:
@@ -63,7 +65,10 @@ def draw(scene: Scene, driver: str, axis: str, width: float = 688, height: float
     knots = knots_of(moving_tracks(scene, driver))
     placed = eyes(scene, driver, np.array(knots))[:, seen_as] if knots else np.zeros((0, 2))
     subject = np.array(target_of(scene))[seen_as][None] if goes_round(scene) else np.zeros((0, 2))
-    low, high = np.concatenate([pair, subject]).min(axis=0), np.concatenate([pair, subject]).max(axis=0)
+    low, high = pair.min(axis=0), pair.max(axis=0)
+    wider = np.concatenate([pair, subject])
+    if np.ptp(wider, axis=0).max() <= MOST_WIDER * np.maximum(high - low, LEAST).max():
+        low, high = wider.min(axis=0), wider.max(axis=0)
     middle, span = (low + high) / 2, np.maximum(high - low, LEAST) * 1.15
     room = np.array([width - LEFT - RIGHT, height - TOP - BOTTOM])
     drawn = span[::-1] if side else span  # across the drawing, down the drawing
@@ -107,8 +112,17 @@ def draw(scene: Scene, driver: str, axis: str, width: float = 688, height: float
             for (x, y), place, own in zip(seen, knots, placed, strict=True)
         ),
         tuple(sheets), tuple(across), tuple(ahead), shown(float(steps), 0),
-        (round(float(round_what[0, 0]), 1), round(float(round_what[0, 1]), 1)) if len(round_what) else None,
+        _subject(round_what[0], width, height) if len(round_what) else None,
     )  # fmt: skip
+
+
+def _subject(at: np.ndarray, width: float, height: float) -> tuple[float, float]:
+    """Where the subject's mark stands: at the edge of the drawing where it lies beyond."""
+    x, y = float(at[0]), float(at[1])
+    if not (LEFT <= x <= width - RIGHT and TOP <= y <= height - BOTTOM):
+        x = min(max(x, LEFT + EDGE), width - RIGHT - EDGE)
+        y = min(max(y, TOP + EDGE), height - BOTTOM - EDGE)
+    return round(x, 1), round(y, 1)
 
 
 def goes_round(scene: Scene) -> bool:

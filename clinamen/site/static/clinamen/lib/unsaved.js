@@ -8,8 +8,9 @@ document.addEventListener('input', (event) => {
 });
 document.addEventListener('htmx:beforeRequest', (event) => { begun.set(event.detail.xhr, performance.now()); });
 document.addEventListener('htmx:afterRequest', (event) => {
-  const {successful, xhr, requestConfig} = event.detail;
-  if (!successful || requestConfig?.verb !== 'post' || requestConfig.parameters?.preview) return;
+  const {xhr, requestConfig} = event.detail;
+  const taken = xhr.status >= 200 && xhr.status < 300 && !xhr.responseText.includes('toast-line wrong');
+  if (!taken || requestConfig?.verb !== 'post' || requestConfig.parameters?.preview) return;
   for (const field of document.querySelectorAll('[data-unsaved]')) if (+field.dataset.unsaved < (begun.get(xhr) ?? 0)) delete field.dataset.unsaved;
 });
 // What is put back by hand is as it was saved.

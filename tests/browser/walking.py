@@ -36,6 +36,7 @@ HELD = [
     "trim",
     "actor-files",
 ]  # what stands by until something beside it is pressed
+PATIENT = 20  # looks until a press that nothing came of is silent
 NUDGED = 250  # ms until what arrow keys make of a number is sent
 
 
@@ -138,6 +139,10 @@ class Walk:
             self.wrong.append(f"{name} ({way}): cannot be pressed, {str(error).splitlines()[0]}")
             return
         self.settle()
+        for _ in range(PATIENT):  # a busy machine may be slow to begin
+            if self.asked or self.page.evaluate("() => !window.walkedChanges || window.walkedChanges.length > 0"):
+                break
+            self.settle()
         outcome = Outcome(
             list(self.asked),
             self.page.evaluate("() => window.walkedChanges ?? ['another page']"),

@@ -101,7 +101,9 @@ def test_the_ground_is_set_in_the_view_and_a_foot_says_the_depth(visitor) -> Non
     expect(page.locator("#readout .revision")).to_contain_text("Cat stands on the ground")
     view = page.locator("#view").bounding_box()
     x, y = spot(page, "#ground-foot path")
-    drag(page, (x, y), (x - 40, view["y"] + view["height"] * 0.8))
+    saved = lambda answer: "/edit/foot/" in answer.url and "preview" not in (answer.request.post_data or "")  # noqa: E731
+    with page.expect_response(saved):
+        drag(page, (x, y), (x - 40, view["y"] + view["height"] * 0.8))
     until(page, "() => document.querySelector('#ground-foot').dataset.y < 235")
     made = head()
     foot = made.layer("cat").foot

@@ -1,6 +1,7 @@
 """Every control of every room is pressed over a scene that has one of everything: each does something that undo takes back, or says
 why not; none is silent, none breaks."""
 
+import os
 from typing import Any
 
 import numpy as np
@@ -110,7 +111,13 @@ def test_every_edit_has_a_control_that_is_pressed_or_is_known_to_have_none_here(
     assert pressed | apart == set(EDITS) and not pressed & apart
 
 
-@pytest.mark.parametrize("room", PLACES)
+# Minutes each: walked with CLINAMEN_WALK=1, the others always.
+LONG = ("depth", "motion", "look")
+WALKED = [pytest.param(room, marks=pytest.mark.skipif(room in LONG and not os.environ.get("CLINAMEN_WALK"), reason="takes minutes; CLINAMEN_WALK=1"))
+          for room in PLACES]  # fmt: skip
+
+
+@pytest.mark.parametrize("room", WALKED)
 def test_every_control_does_something_or_says_why_not(walk: Walk, live_server: Any, room: str) -> None:
     for number, place in enumerate(PLACES[room]):
         # the bar, the drivers and the ladder are the same in every room

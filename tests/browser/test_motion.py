@@ -230,7 +230,8 @@ def test_the_camera_s_way_is_dragged_and_gone_along_evenly(room) -> None:
     before = keys()[-1][1]
     page.keyboard.press("Shift+ArrowRight")
     expect(page.locator(".way-knot").nth(1)).to_be_focused()
-    until(page, "(before) => +document.querySelectorAll('.way-knot')[1].dataset.across > before + 0.5", arg=before)
+    says = "document.querySelectorAll('.way-knot title')[1].textContent.split(': ')[1].split(',')[0].replace('−', '-').replace('\u202f', '')"
+    until(page, f"(before) => +{says} > before + 0.5", arg=before)
     assert keys()[-1][1] > before
     page.click("button:has-text('Even pace')")
     expect(page.locator("#readout .revision")).to_contain_text("at one pace")

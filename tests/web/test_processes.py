@@ -23,7 +23,7 @@ from clinamen.scenes.rooms import desk
 from clinamen.shared import hearing, turns
 from clinamen.shared.memory import Shared, forget, opened, sealed
 from clinamen.shared.models import Remembered
-from clinamen.site.patient.base import SLOW
+from clinamen.site.patient.base import STILL
 from tests.web.test_answers import Page, crowd, swapped  # noqa: F401
 
 pytestmark = pytest.mark.django_db
@@ -294,7 +294,7 @@ def test_where_the_database_stands_still_nobody_passes_to_wait_for_it_too(asked,
 def test_when_one_has_given_up_on_the_database_others_are_told_without_waiting(monkeypatch) -> None:
     monkeypatch.setattr(hearing, "_heard", hearing._Heard())
     hearing.gave_up()
-    with pytest.raises(OperationalError, match=SLOW):
+    with pytest.raises(OperationalError, match=STILL):
         Remembered.objects.count()
     monkeypatch.setattr(hearing, "_heard", hearing._Heard())
     assert Remembered.objects.count() >= 0

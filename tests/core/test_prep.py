@@ -1,5 +1,7 @@
 """Prep steps and recipes: what a user sees of a cut, an edge, a fill, an extension, and where everything stays."""
 
+from typing import Any
+
 import cv2
 import numpy as np
 import pytest
@@ -581,3 +583,29 @@ def test_rows_dropped_into_a_group_join_it_and_moved_away_leave_it() -> None:
     assert [x.id for x in bottom.layers] == ["d", "a", "b", "c"] and bottom.layer("d").group == ""
     alone = edited(scene(layers[1], layers[0]), "order-many", layers="b", before="")
     assert alone.layer("b").group == "Far", "who is the whole group takes it along"
+
+
+@pytest.mark.parametrize(
+    "fields", [{}, {"frames": {"columns": 2, "rows": 1, "count": 2}}, {"recipe": [{"step": "flip"}]}]
+)
+def test_what_is_kept_while_a_scene_says_a_wrong_size_is_not_taken_for_the_right_one(fields: dict) -> None:
+    """Looked at on a draft with half its true size, then with the true one where nothing may be stretched."""
+    data = {"art/a.png": encode_png(noise(80, 60))}
+    sets: dict[str, Any] = {}
+
+    class Kept:
+        def get(self, name: str, make: Any) -> Any:
+            return sets.setdefault(name, None) or sets.__setitem__(name, make()) or sets[name]
+
+    def said(width: int, height: int) -> Any:
+        own = dict(fields)
+        if "recipe" in own:
+            own["recipe"] = {"width": width, "height": height, "steps": own["recipe"]}
+        return scene(layer("a", width // 2 if "frames" in own else width, height, **own))
+
+    wrong, right = said(40, 30), said(80, 60)
+    draft = ArtShelf(data.__getitem__, scene=wrong, draft_over=0.4, set_keeper=Kept())
+    assert draft.opaque(wrong.layers[0]).width == wrong.layers[0].art.width
+    sure = ArtShelf(data.__getitem__, scene=right, set_keeper=Kept())
+    assert sure.opaque(right.layers[0]).width == right.layers[0].art.width
+    assert sure.pixels(right.layers[0]).shape[:2] == (60, 80)

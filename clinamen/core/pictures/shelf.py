@@ -206,7 +206,7 @@ class ArtShelf:
         scale = min(1.0, longest / max(recipe.width, recipe.height), ENLARGED * longest / largest)
         file = layer.art.file
         small = _pixels.get(
-            ("reduced", self.content(file), scale),
+            ("reduced", self.content(file), recipe.width, recipe.height, scale),
             lambda: reduced(self._fitting(layer, self.original(file)), scale),
         )
         if not any(step.on for step in recipe.steps):
@@ -291,9 +291,13 @@ class ArtShelf:
         key = self._set_key(layer)
 
         def found() -> OpaqueSet:
-            if self.set_keeper is None:
-                return self._opaque_set(layer, self.pixels(layer))
-            return self.set_keeper.get(set_name(key), lambda: self._opaque_set(layer, self.pixels(layer)))
+            # what is named by its file alone has the file's own size, whatever the scene says
+            own = key == self.content(layer.art.file) if layer.art.file else False
+
+            def make() -> OpaqueSet:
+                return self._opaque_set(layer, self.original(layer.art.file) if own else self.pixels(layer))
+
+            return make() if self.set_keeper is None else self.set_keeper.get(set_name(key), make)
 
         opaque = _sets.get(key, found)
         if (opaque.width, opaque.height) == (layer.art.width, layer.art.height):
@@ -309,9 +313,9 @@ class ArtShelf:
     def _set_key(self, layer: Layer) -> object:
         key: object = self.key_of(layer)
         if fades := self._fades(layer):
-            key = (key, tuple(fades), layer.framing.scale)
+            key = (key, tuple(fades), layer.framing.scale, layer.art.width, layer.art.height)
         if layer.frames:
-            key = (key, layer.frames.columns, layer.frames.rows, layer.frames.count)
+            key = (key, layer.frames.columns, layer.frames.rows, layer.frames.count, layer.art.width, layer.art.height)
         return key if self.is_ready(layer) else ("draft", key)
 
     def opaque_sets(self, scene: Scene) -> dict[str, OpaqueSet]:

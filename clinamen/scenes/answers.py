@@ -229,7 +229,9 @@ def preparing(request: HttpRequest, desk: Desk) -> HttpResponse:
 
 def refused_edit(request: HttpRequest, error: Exception) -> HttpResponse:
     """Why an edit was not made; nothing else is redrawn, wherever the answer was to go, so that what was typed stays."""
-    return reswap(render(request, "scenes/toast.html", {"toast": str(error), "wrong": True}), "none")
+    answer = render(request, "scenes/toast.html", {"toast": str(error), "wrong": True})
+    answer["X-Refused"] = "1"  # the page is answered well, and what it sent is not saved
+    return reswap(answer, "none")
 
 
 def base_of(scene: Scene, values: dict[str, str]) -> Revision:

@@ -9,27 +9,9 @@ document.addEventListener('input', (event) => {
 document.addEventListener('htmx:beforeRequest', (event) => { begun.set(event.detail.xhr, performance.now()); });
 document.addEventListener('htmx:afterRequest', (event) => {
   const {xhr, requestConfig} = event.detail;
-  const taken = xhr.status >= 200 && xhr.status < 300 && !xhr.responseText.includes('toast-line wrong');
+  const taken = xhr.status >= 200 && xhr.status < 300 && !xhr.getResponseHeader('X-Refused');
   if (!taken || requestConfig?.verb !== 'post' || requestConfig.parameters?.preview) return;
   for (const field of document.querySelectorAll('[data-unsaved]')) if (+field.dataset.unsaved < (begun.get(xhr) ?? 0)) delete field.dataset.unsaved;
 });
 // What is put back by hand is as it was saved.
 document.addEventListener('change', (/** @type {any} */ event) => { if (event.target.dataset?.unsaved && event.target.value === event.target.defaultValue) delete event.target.dataset.unsaved; });
-
-// An answer that is slow says so, and is not asked for twice.
-const PATIENT = 4000;  // ms
-let waiting = 0, line = null;
-document.addEventListener('htmx:beforeRequest', (event) => {
-  const {xhr, requestConfig} = event.detail;
-  if (requestConfig?.verb === 'get' || requestConfig?.parameters?.preview) return;
-  waiting += 1;
-  const late = setTimeout(() => {
-    line = Object.assign(document.createElement('div'), {className: 'toast-line', textContent: 'The answer is slow to come. What you did is on its way and need not be done again.'});
-    document.getElementById('toast').replaceChildren(line);
-  }, PATIENT);
-  xhr.addEventListener('loadend', () => {
-    clearTimeout(late);
-    waiting -= 1;
-    if (!waiting) { line?.remove(); line = null; }
-  });
-});

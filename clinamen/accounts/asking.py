@@ -1,14 +1,14 @@
-"""Whose files a request has read: an account's, or of who came by a link those of his address."""
+"""The account for which a request has files read; the address of somebody who came by a link."""
 
 from collections.abc import Callable
 
 from django.http import HttpRequest, HttpResponseBase
 
-from clinamen.core.pictures.turns import asking
+from clinamen.core.pictures.reader_turns import asking
 
 
 class Asking:
-    """Middleware: says for whom files are read meanwhile."""
+    """Middleware: names the account for which files are read while a request is answered."""
 
     def __init__(self, get_response: Callable[[HttpRequest], HttpResponseBase]) -> None:
         self.get_response = get_response

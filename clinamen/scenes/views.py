@@ -23,7 +23,7 @@ from clinamen.core.checks.base import Subject
 from clinamen.core.checks.largest import largest_move
 from clinamen.core.document import Scene as Document
 from clinamen.core.drawing.threads import driver_of
-from clinamen.core.edits import LOOKING, apply, knots, loop, pose
+from clinamen.core.edits import BY_WHAT_SHOWS, apply, knots, loop, pose
 from clinamen.core.edits.lens import asked_lens, rate_changes, shortest_lens
 from clinamen.core.errors import BadEdit, ClinamenError
 from clinamen.core.exchange.bringing import ACCEPTED
@@ -306,7 +306,7 @@ def edit(request: HttpRequest, pk: Any, name: str) -> HttpResponse:
     values = request.POST.dict()
     try:
         before = document_of(base_of(scene, values))
-        if name in LOOKING:
+        if name in BY_WHAT_SHOWS:
             values |= _what_shows(desk_of(scene, choice), before, values.get("layer", ""))
         edited, says = apply(before, name, values)
         choice = replace(choice, step=step_after(name, values, edited, choice.step))

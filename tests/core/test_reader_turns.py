@@ -1,4 +1,4 @@
-"""Turns at the readers of files: one account's slow files keep nobody else waiting, and nobody reads without end."""
+"""ReaderTurns at the readers of files: one account's slow files keep nobody else waiting, and nobody reads without end."""
 
 import threading
 import time
@@ -6,22 +6,22 @@ import time
 import pytest
 
 from clinamen.core.errors import BadArt, Busy
-from clinamen.core.pictures import pool, reading, turns
+from clinamen.core.pictures import pool, reader_turns, reading
 from clinamen.core.pictures.encoding import encode_png
-from clinamen.core.pictures.turns import Turns, asking, check_budget, spend
+from clinamen.core.pictures.reader_turns import ReaderTurns, asking, check_budget, spend
 from tests.conftest import noise
 from tests.faults.test_pictures import ENDLESS
 
 
 @pytest.fixture(autouse=True)
 def nobody_has_spent_anything(monkeypatch) -> None:
-    monkeypatch.setattr(turns, "_spent", {})
+    monkeypatch.setattr(reader_turns, "_spent", {})
 
 
 class Reader(threading.Thread):
     """Somebody who waits for a turn, has it, and keeps it until told to end."""
 
-    def __init__(self, at: Turns, account: str, slow: bool = False) -> None:
+    def __init__(self, at: ReaderTurns, account: str, slow: bool = False) -> None:
         super().__init__(daemon=True)
         self.at, self.account, self.slow = at, account, slow
         self.has, self.ends = threading.Event(), threading.Event()
@@ -41,7 +41,7 @@ class Reader(threading.Thread):
 
 
 def test_slow_files_never_hold_the_last_reader() -> None:
-    at = Turns(2)
+    at = ReaderTurns(2)
     slow = [Reader(at, "ada", slow=True) for _ in range(3)]
     assert slow[0].has.wait(5)
     quick = Reader(at, "bo")
@@ -52,7 +52,7 @@ def test_slow_files_never_hold_the_last_reader() -> None:
 
 
 def test_accounts_take_turns() -> None:
-    at = Turns(1)
+    at = ReaderTurns(1)
     first = Reader(at, "ada")
     assert first.has.wait(5)
     second, third, other = Reader(at, "ada"), Reader(at, "ada"), Reader(at, "bo")
@@ -63,8 +63,8 @@ def test_accounts_take_turns() -> None:
 
 
 def test_who_waits_too_long_is_told_so(monkeypatch) -> None:
-    monkeypatch.setattr(turns, "LONGEST_WAIT", 0.05)
-    at = Turns(1)
+    monkeypatch.setattr(reader_turns, "LONGEST_WAIT", 0.05)
+    at = ReaderTurns(1)
     first = Reader(at, "ada")
     with (
         pytest.raises(Busy, match=r"card\.png: was not read within 0\.05 s, so many others are; try again"),
@@ -78,14 +78,14 @@ def test_who_waits_too_long_is_told_so(monkeypatch) -> None:
 
 def test_a_request_and_an_account_have_so_much_to_spend() -> None:
     with asking(lambda: "ada"):
-        spend(turns.A_REQUEST + 1)
+        spend(reader_turns.A_REQUEST + 1)
         with pytest.raises(
             BadArt, match=r"late\.svg: was not read, the files before it took 120 s; bring it in by itself"
         ):
             check_budget("late.svg")
     with asking(lambda: "ada"):
         check_budget("another-request.svg")
-        spend(turns.AN_ACCOUNT - turns.A_REQUEST)
+        spend(reader_turns.AN_ACCOUNT - reader_turns.A_REQUEST)
         with pytest.raises((BadArt, Busy)):
             check_budget("late.svg")
     with (

@@ -22,7 +22,7 @@ from PIL import Image
 from clinamen.core.errors import BadArt, BadEdit, Busy
 from clinamen.core.exchange import actors, bringing
 from clinamen.core.exchange.bringing import Brought
-from clinamen.core.pictures import pool, reading, sketching
+from clinamen.core.pictures import pool, previewing, reading
 from clinamen.core.pictures.encoding import encode_png
 from clinamen.core.pictures.shelf import ArtShelf
 from clinamen.core.pictures.vector import OUTSIDE
@@ -291,15 +291,15 @@ def test_a_preview_of_a_small_picture_that_is_made_huge_stays_small(monkeypatch)
 
 
 def test_a_preview_that_takes_too_long_is_refused_and_the_next_is_made(monkeypatch) -> None:
-    hasty_pool = pool.Pool(1, seconds=1.0, ready_for=("recipe",), too_long=sketching.TOO_LONG)
-    monkeypatch.setattr(sketching, "_pool", lambda: hasty_pool)
+    hasty_pool = pool.Pool(1, seconds=1.0, ready_for=("recipe",), too_long=previewing.TOO_LONG)
+    monkeypatch.setattr(previewing, "_pool", lambda: hasty_pool)
     recipe = Recipe(width=900, height=900, steps=tuple(Soften(radius=400.0 + n) for n in range(200)))
-    slow = sketching.Reduced(noise(900, 900), 1.0, "", {}, {})
+    slow = previewing.Reduced(noise(900, 900), 1.0, "", {}, {})
     with pytest.raises(
         BadArt, match=r"Reef: its recipe takes more than 1 s even for a preview; switch its last step off"
     ):
-        sketching.sketched(recipe, slow, "Reef")
+        previewing.previewed(recipe, slow, "Reef")
     quick = Recipe(width=40, height=30, steps=(Flip(),))
     art = noise(40, 30)
-    assert np.array_equal(sketching.sketched(quick, sketching.Reduced(art, 1.0, "", {}, {}), "Reef"), art[:, ::-1])
+    assert np.array_equal(previewing.previewed(quick, previewing.Reduced(art, 1.0, "", {}, {}), "Reef"), art[:, ::-1])
     hasty_pool.close()

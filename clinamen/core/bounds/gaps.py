@@ -4,7 +4,7 @@ Where the view is open is found by the search over all states: the whole view fo
 for the others. How large an opening is, and which side it belongs to, is measured at single states (`opening`).
 """
 
-from collections.abc import Iterable, Iterator
+from collections.abc import Iterable
 from dataclasses import dataclass, replace
 from math import inf
 
@@ -118,7 +118,7 @@ class GapSearch:
             opening = self.openings.measured(state, mine[0])
             self._keep(kept, Worst(amount, opening.point, state, 0.0), state, opening)
 
-    def _met(self) -> Iterator[Worst]:
+    def _met(self) -> list[Worst]:
         """The worst points of the whole view, of its edges and of its inside, with drivers that do not matter at rest."""
         coverage = self.coverage
         every = Coverage(coverage.scene, dict(self.openings.sets), coverage.motion, coverage.box, every=True)
@@ -127,7 +127,7 @@ class GapSearch:
         inside = _inset(edges, self.view)
         if inside is not None:
             met.append(find_worst(coverage, inside, budget=SHORT_LOOK))
-        return iter(settled(every, [worst for worst in met if worst.lack > TOLERANCE]))
+        return settled(every, [worst for worst in met if worst.lack > TOLERANCE])
 
     def _opening_at(self, worst: Worst) -> GapOpening | None:
         """The opening that a worst point lies in."""

@@ -86,7 +86,7 @@ def _message(scene: Scene, layer: Layer, side: str, amount: float, state: State)
 
 
 def _unsure(need: Need, side: str, scale: float) -> str:
-    """What is still open where the search came to the end of its budget."""
+    """Return what the search left open when its budget ended, for the end of a message; "" where it left nothing."""
     more = need.left_open[SIDES.index(side)] * scale
     return f"; it may be up to {more:.1f} px more at another moment" if more > TOLERANCE else ""
 

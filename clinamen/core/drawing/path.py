@@ -117,7 +117,7 @@ def draw(scene: Scene, driver: str, axis: str, width: float = 688, height: float
 
 
 def _subject(at: np.ndarray, width: float, height: float) -> tuple[float, float]:
-    """Where the subject's mark stands: at the edge of the drawing where it lies beyond."""
+    """Return the place of the subject's mark, at the edge of the drawing where the subject lies beyond it."""
     x, y = float(at[0]), float(at[1])
     if not (LEFT <= x <= width - RIGHT and TOP <= y <= height - BOTTOM):
         x = min(max(x, LEFT + EDGE), width - RIGHT - EDGE)

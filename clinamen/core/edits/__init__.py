@@ -27,12 +27,12 @@ from clinamen.core.edits import (
     stand,
 )
 from clinamen.core.edits.depth import moved_in_depth
-from clinamen.core.edits.registry import EDITS, LOOKING, apply
+from clinamen.core.edits.registry import BY_WHAT_SHOWS, EDITS, apply
 from clinamen.core.edits.scene import drift_of, track_of
 
 __all__ = [
+    "BY_WHAT_SHOWS",
     "EDITS",
-    "LOOKING",
     "accept",
     "act",
     "apply",

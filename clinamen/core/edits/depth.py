@@ -116,7 +116,7 @@ def _between_neighbours(scene: Scene, layer: Layer, depth: Depth, moved: list[La
     return depth, None
 
 
-@edit("foot", looks=True)
+@edit("foot", by_what_shows=True)
 def set_foot(scene: Scene, values: Values) -> Edited:
     """Where a layer meets the ground: the place `x`, `y` of the view (px from its top left corner at rest), from which its depth
     follows from now on; `off` takes the foot away and leaves it where it stands. Without a place: the

@@ -16,7 +16,7 @@ OPPOSITE = dict(zip(SIDES, ("right", "left", "bottom", "top"), strict=True))
 STEPS, JUST_OUTSIDE = 12, 1.0  # px beyond the view's edge
 
 
-@edit("enter", looks=True)
+@edit("enter", by_what_shows=True)
 def enter(scene: Scene, values: Values) -> Edited:
     """Let a layer come in from a `side` between the places `from` and `to` of a `driver`, to rest exactly where it was
     composed."""
@@ -29,7 +29,7 @@ def enter(scene: Scene, values: Values) -> Edited:
     ), f"{layer.label} comes in from the {side}, {written(abs(away), 1)} px"
 
 
-@edit("cross", looks=True)
+@edit("cross", by_what_shows=True)
 def cross(scene: Scene, values: Values) -> Edited:
     """Let a layer come in on a `side` at the place `from` of a `driver`, cross the view and be gone on the other side at `to`."""
     layer, side, driver, first, last = _read(scene, values)

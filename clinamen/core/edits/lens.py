@@ -93,7 +93,7 @@ def with_rates_kept(before: Scene, after: Scene) -> Scene:
 
 @dataclass(frozen=True)
 class RateChange:
-    """What another lens does to one layer whose depth stays; no rate `after` where it would be behind the eye at some moment."""
+    """Effect of another lens on one layer whose depth stays; no rate `after` where it would be behind the eye at some moment."""
 
     layer: Layer
     before: float
@@ -101,7 +101,7 @@ class RateChange:
 
 
 def rate_changes(scene: Scene, lens: Lens) -> list[RateChange]:
-    """What another lens does to every rate while depths stay, the farthest layer first."""
+    """Return the effect of another lens on every rate while depths stay, the farthest layer first."""
     changed = scene.model_copy(update={"lens": lens})
     limit = -changed.lens_distance * (1 - NEAREST)
     behind = {layer.id for _, layer, lowest in nearest_depths(scene) if lowest <= limit}

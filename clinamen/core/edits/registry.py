@@ -16,19 +16,19 @@ from clinamen.core.quantities import number, shown
 Values = Mapping[str, str]
 Edited = tuple[Scene, str]
 EDITS: dict[str, Callable[[Scene, Values], Edited]] = {}
-LOOKING: set[str] = set()  # edits that go by what the layer's art shows, where the values say it
+BY_WHAT_SHOWS: set[str] = set()  # edits that go by what the layer's art shows, where the values say it
 
 
 def edit(
-    name: str, looks: bool = False
+    name: str, by_what_shows: bool = False
 ) -> Callable[[Callable[[Scene, Values], Edited]], Callable[[Scene, Values], Edited]]:
-    """Register an edit under its name. `looks`: it goes by what the layer's art shows, which whoever has the art puts into the
-    values (`pictures.showing`)."""
+    """Register an edit under its name. `by_what_shows`: it goes by what the layer's art shows, which whoever has the
+    art puts into the values (`pictures.showing`)."""
 
     def register(function: Callable[[Scene, Values], Edited]) -> Callable[[Scene, Values], Edited]:
         EDITS[name] = function
-        if looks:
-            LOOKING.add(name)
+        if by_what_shows:
+            BY_WHAT_SHOWS.add(name)
         return function
 
     return register

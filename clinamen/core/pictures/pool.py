@@ -22,7 +22,7 @@ from typing import IO, Any
 
 from clinamen.core.errors import BadArt, Busy
 from clinamen.core.pictures.limits import is_vector
-from clinamen.core.pictures.turns import Turns, check_budget, spend
+from clinamen.core.pictures.reader_turns import ReaderTurns, check_budget, spend
 
 CHILDREN = 2
 SECONDS = 20.0  # s of processor time for each answer
@@ -153,7 +153,7 @@ class Pool:
         too_long: str = TOO_LONG,
     ) -> None:
         self.size, self.seconds, self.started = children, seconds, False
-        self.turns = Turns(children)
+        self.turns = ReaderTurns(children)
         self.behind, self.ready_for, self.too_long = behind, ready_for, too_long
         self.idle: queue.LifoQueue[_Child | None] = queue.LifoQueue()
         self.lock = threading.Lock()
@@ -164,7 +164,7 @@ class Pool:
         with self.lock:
             if not self.started or self.owner != os.getpid():  # a forked server keeps children of its own
                 self.idle, self.owner, self.started = queue.LifoQueue(), os.getpid(), True
-                self.turns = Turns(self.size)
+                self.turns = ReaderTurns(self.size)
                 for _ in range(self.size):
                     self.idle.put(None)
 

@@ -16,7 +16,7 @@ TOO_LONG = "its recipe takes more than {:g} s even for a preview; switch its las
 
 @dataclass(frozen=True)
 class Reduced:
-    """What a preview is made of: the original at `scale`, named `key` by its content; and the art of other layers that the
+    """Art that a preview is made of: the original at `scale`, named `key` by its content; and the art of other layers that the
     recipe looks at, by layer id, at the same scale, with what names it."""
 
     original: Pixels
@@ -31,8 +31,8 @@ def _pool() -> Pool:
     return Pool(seconds=SECONDS, behind=0, ready_for=("recipe",), too_long=TOO_LONG)
 
 
-def sketched(recipe: Recipe, reduced: Reduced, name: str) -> Pixels:
-    """What a recipe makes of reduced art [h, w, 4]; BadArt, which says `name`, where that takes more than is allowed."""
+def previewed(recipe: Recipe, reduced: Reduced, name: str) -> Pixels:
+    """Return what a recipe makes of reduced art [h, w, 4]; BadArt, which says `name`, where that takes more than is allowed."""
     parts = {"": reduced.original, **reduced.others}
     options = {
         "recipe": recipe.model_dump(mode="json"), "scale": reduced.scale, "key": reduced.key, "keys": reduced.keys,

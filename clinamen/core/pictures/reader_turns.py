@@ -89,8 +89,8 @@ class _Waiting:
 
 
 @dataclass
-class Turns:
-    """Turns at so many readers; all but one of them may be held by `slow` files."""
+class ReaderTurns:
+    """ReaderTurns at so many readers; all but one of them may be held by `slow` files."""
 
     readers: int
     slow: int = 0

@@ -191,7 +191,7 @@ class ArtShelf:
 
     def preview(self, layer: Layer, longest: int = PREVIEW, steps: int | None = None) -> tuple[Pixels, float]:
         """A layer's art at a reduced size, and the scale; `steps`: only so many of its steps are run."""
-        from clinamen.core.pictures.sketching import Reduced, sketched
+        from clinamen.core.pictures.previewing import Reduced, previewed
         from clinamen.core.prep.run import reduced
 
         if layer.art.made is not None:
@@ -213,7 +213,7 @@ class ArtShelf:
             return small, scale
         others = {other: self._reduced_other(other, scale) for other in sorted(recipe.looks_at)}
         parts = Reduced(small, scale, self.content(file), others, self.looked_keys(recipe))
-        return sketched(recipe, parts, layer.label), scale
+        return previewed(recipe, parts, layer.label), scale
 
     def _reduced_other(self, layer_id: str, scale: float) -> Pixels:
         layer = self._other(layer_id)

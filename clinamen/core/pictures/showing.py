@@ -27,13 +27,13 @@ class Showing:
     foot: tuple[float, float] | None = None
 
     def as_values(self) -> dict[str, str]:
-        """As the fields that edits read."""
+        """Return the same as the fields that edits read."""
         told = {"box": " ".join(f"{side:g}" for side in self.box)}
         return told if self.foot is None else {**told, "lowest": "{:g} {:g}".format(*self.foot)}
 
 
 def showing(scene: Scene, layer: Layer, alpha: Alpha) -> Showing:
-    """Where a layer shows, of its art's alpha [h, w]; all of the art where nothing does."""
+    """Return where a layer shows, from its art's alpha [h, w]; all of the art where nothing does."""
     height, width = alpha.shape
     rows, columns = (np.flatnonzero((alpha >= SEEN).any(axis=axis)) for axis in (1, 0))
     if not len(rows):

@@ -88,7 +88,7 @@ class Choice:
 
 
 @dataclass(frozen=True)
-class Missized:
+class WrongSize:
     """A layer, the size in px of its file, and that which the document says."""
 
     layer: Layer
@@ -200,11 +200,11 @@ class Desk:
         return lost_of(self.pictures, self.document)
 
     @cached_property
-    def missized(self) -> list[Missized]:
+    def wrong_sizes(self) -> list[WrongSize]:
         """Layers of which the document says another size than their file has."""
         files = ((layer, self.picture_of(layer)) for layer in self.document.layers)
         told = (
-            Missized(layer, (picture.width, picture.height), said_size(layer)) for layer, picture in files if picture
+            WrongSize(layer, (picture.width, picture.height), said_size(layer)) for layer, picture in files if picture
         )
         return [each for each in told if each.file != each.said]
 

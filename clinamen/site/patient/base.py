@@ -19,7 +19,7 @@ from psycopg.pq import PollingStatus
 from clinamen.shared import hearing
 
 STILL = "the database does not answer"
-SLOW = "the database answers, and not in time to this"
+SLOW = "the database answers, but was too slow for this"
 SHORT = 0.5  # s that a database which answers at all takes for a new connection
 
 

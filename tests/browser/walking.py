@@ -18,6 +18,7 @@ from clinamen.scenes.models import Scene
 FIND = Path(__file__).with_suffix(".js").read_text()
 WHOLE, OWN = ("body",), ("#drawing", "#readout", ".surround", "#preparing")  # a page; what is a room's own
 OPEN = "() => document.querySelectorAll('#desk details:not([open])').forEach((each) => { each.open = true; })"
+COME = "() => !document.querySelector('#spots:empty')"  # what is asked for a little later is there
 WATCH = """() => { window.walkedChanges = []; window.walkedWatch?.disconnect();
   window.walkedWatch = new MutationObserver((all) => { for (const each of all) {
     const element = each.target.nodeType === 1 ? each.target : each.target.parentElement;
@@ -107,6 +108,7 @@ class Walk:
         self.settle()
 
     def found(self) -> dict[str, dict[str, Any]]:
+        self.page.wait_for_function(COME)
         self.page.evaluate(OPEN)
         return dict(self.page.evaluate(FIND, [self.names, self.within]))
 

@@ -2,6 +2,7 @@
 
 import subprocess
 import sys
+import tracemalloc
 from pathlib import Path
 
 import numpy as np
@@ -100,6 +101,23 @@ def test_softness_is_the_same_in_tiles(sigma: float, monkeypatch) -> None:
         tracks=[{"target": "near", "channel": "blur", "driver": "scroll", "keys": [{"at": 0, "value": sigma}]}],
     )  # fmt: skip
     assert psnr(*both(made, monkeypatch)) > 54
+
+
+@pytest.mark.parametrize("compiled", [True, False])
+def test_a_sheet_just_before_the_eye_is_softened_over_millions_of_pixels_in_little_memory(compiled, monkeypatch) -> None:
+    art = np.full((30, 50, 4), (200, 100, 50, 255), np.uint8)
+    art[:, :25, :3] = 0
+    shift = np.array([[1e6, 0, -3e7], [0, 1e6, -2e7], [0, 0, 1.0]])
+    laid = Laid(lambda: art, None, 50, 30, shift, repeat=("tile", "tile"), disc=3e9)
+    if not compiled:
+        monkeypatch.setattr(raster, "_compiled", lambda: "not here")
+    draw([Laid(lambda: art, None, 50, 30, np.eye(3))], (40, 30))  # what is compiled at first use is not counted
+    tracemalloc.start()
+    picture = draw([laid], (40, 30))
+    peak = tracemalloc.get_traced_memory()[1]
+    tracemalloc.stop()
+    assert np.abs(picture.astype(int) - (100, 50, 25, 255)).max() <= 2, "the mean of its colours"
+    assert peak < 400e6
 
 
 def sheets(**fields) -> list[Laid]:

@@ -12,7 +12,7 @@ from clinamen.core.arrays import Bools, Floats, Planes
 from clinamen.core.pixels import premultiply
 from clinamen.core.raster.blending import blend_over
 from clinamen.core.raster.laid import Laid, draft_level
-from clinamen.core.raster.softness import disc_blurred
+from clinamen.core.raster.softness import MOST_REDUCED, WIDEST, disc_blurred, reduction
 
 _TO_CENTRES = np.array([[1, 0, 0.5], [0, 1, 0.5], [0, 0, 1]])
 _FROM_CENTRES = np.array([[1, 0, -0.5], [0, 1, -0.5], [0, 0, 1]])
@@ -30,16 +30,23 @@ def _lay(canvas: Planes, sheet: Laid) -> None:
     if window is None or sheet.edge_on:
         return
     x0, y0, x1, y1 = window
-    margin = math.ceil(sheet.margin)  # what lies beyond the canvas still shines into it
-    shift = np.array([[1, 0, margin - x0], [0, 1, margin - y0], [0, 0, 1.0]])
+    by = reduction(sheet.softness, sheet.disc) if sheet.margin > WIDEST * MOST_REDUCED else 1
+    margin = math.ceil(sheet.margin / by)  # what lies beyond the canvas still shines into it
+    width, height = -(-(x1 - x0) // by), -(-(y1 - y0) // by)
+    smaller = np.array([[1 / by, 0, margin - x0 / by], [0, 1 / by, margin - y0 / by], [0, 0, 1.0]])
     art = sheet.load()
-    size = (x1 - x0 + 2 * margin, y1 - y0 + 2 * margin)
-    drawn = _sample(premultiply(art), shift @ sheet.scaled(art), sheet.repeat, size)
+    size = (width + 2 * margin, height + 2 * margin)
+    drawn = _sample(premultiply(art), smaller @ sheet.scaled(art), sheet.repeat, size)
     if sheet.softness > 0:
-        drawn = cv2.GaussianBlur(drawn, (0, 0), sheet.softness, borderType=cv2.BORDER_CONSTANT)
+        drawn = cv2.GaussianBlur(drawn, (0, 0), sheet.softness / by, borderType=cv2.BORDER_CONSTANT)
     if sheet.disc > 0:
-        drawn = disc_blurred(drawn, sheet.disc)
-    drawn = drawn[margin : margin + y1 - y0, margin : margin + x1 - x0]
+        drawn = disc_blurred(drawn, sheet.disc / by)
+    if by > 1:
+        back = np.array([[1 / by, 0, margin + (0.5 / by - 0.5)], [0, 1 / by, margin + (0.5 / by - 0.5)]])
+        flags = cv2.INTER_LINEAR | cv2.WARP_INVERSE_MAP
+        drawn = cv2.warpAffine(drawn, back, (x1 - x0, y1 - y0), flags=flags, borderMode=cv2.BORDER_REPLICATE)
+    else:
+        drawn = drawn[margin : margin + height, margin : margin + width]
     if sheet.colour is not None:
         matrix = sheet.colour.astype(np.float32)
         drawn[..., :3] = np.clip(drawn @ matrix.T, 0, drawn[..., 3:])

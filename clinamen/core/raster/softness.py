@@ -13,7 +13,8 @@ LEAST_SIGMA = 2.5  # px: a Gaussian is no narrower than this where the picture w
 LEAST_DISC = 2.2  # px: the same for a disc's diameter
 MUCH = 4  # times smaller
 RESIZED = 0.25  # px²: variance that making a picture smaller and drawing it large again brings, as measured
-MOST_REDUCED = 32  # times
+MOST_REDUCED = 32  # times, as long as what is left to soften is no wider than
+WIDEST = 64  # px; a sheet just before the eye may be softened over millions
 SAMPLES = 8  # a pixel each way, to count how much of it a disc covers
 POINT = 1.0  # px: a disc of a smaller diameter is what a pixel is anyway
 AREA_VARIANCE = 1 / 12  # px²: of averaging over one pixel
@@ -22,7 +23,7 @@ AREA_VARIANCE = 1 / 12  # px²: of averaging over one pixel
 def reduction(sigma: float, disc: float) -> int:
     """By how much a picture may be made smaller before it is softened: 1, 2, 4 …"""
     by = 1
-    while by < MOST_REDUCED:
+    while by < MOST_REDUCED or max(disc, 2 * sigma) > WIDEST * by:
         least = LEAST_DISC * (1 if by < MUCH else 3)  # a spot that is much smaller than a pixel then loses light
         if (sigma and sigma < 2 * by * LEAST_SIGMA) or (disc and disc < 2 * by * least):
             break

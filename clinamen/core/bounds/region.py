@@ -59,6 +59,12 @@ def hiding(sheet: Sheet, opaque: OpaqueSet, scene: Scene, scale: float) -> NDArr
     return hidden
 
 
+def lying(scene: Scene, layer: Layer, opaque: OpaqueSet, matrix: Floats, scale: float) -> NDArray[np.bool_]:
+    """True where a layer's opaque art would lie in the view under a matrix from its art's centre, [H·scale, W·scale]."""
+    width, height, zoom = _grid(scene, scale)
+    return _covered(layer, opaque, matrix, zoom, width, height)
+
+
 def _grid(scene: Scene, scale: float) -> tuple[int, int, Floats]:
     """Width and height of the view's picture at a scale, and the matrix [3, 3] from view pixels to its."""
     width, height = max(1, round(scene.view.width * scale)), max(1, round(scene.view.height * scale))

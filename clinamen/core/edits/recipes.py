@@ -171,6 +171,23 @@ def with_fill_reach(scene: Scene, layer: Layer, index: int) -> Layer:
     return with_steps(layer, steps)
 
 
+@edit("open-behind")
+def open_behind(scene: Scene, values: Values) -> Edited:
+    """Take the outline `nodes` (JSON, art px) of the layer `behind` out of a sheet, and fill the hole `reach` px in."""
+    layer, piece = layer_of(scene, values), layer_of(scene, {"layer": values.get("behind", "")})
+    try:
+        nodes = json.loads(values.get("nodes", ""))
+    except (ValueError, RecursionError):
+        raise BadEdit("nodes: is not JSON; ask the proof again") from None
+    reach = number(values.get("reach", ""), "reach", 0)
+    steps = [
+        made_step({"step": "outline", "nodes": nodes, "invert": True}),
+        made_step({"step": "fill", "behind": piece.id, "reach": reach}),
+    ]
+    made = with_steps(layer, [*recipe_of(layer).steps, *steps])
+    return with_layer(scene, made), f"{piece.label} taken out of {layer.label}, {reach:.0f} px filled behind it"
+
+
 @edit("fill-reach")
 def set_fill_reach(scene: Scene, values: Values) -> Edited:
     """Let the fill at `index` (the first fill where none is named) reach as far as the move uncovers."""

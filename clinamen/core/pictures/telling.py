@@ -13,11 +13,13 @@ import numpy as np
 from clinamen.core.arrays import Floats, Pixels
 from clinamen.core.bounded import Bounded
 from clinamen.core.document import Layer
+from clinamen.core.pictures.doubles import is_double
 from clinamen.core.pictures.shelf import ArtShelf
 from clinamen.core.prep.colour import delta_e, lab, nearest
 from clinamen.core.prep.edges import signed_distance
 from clinamen.core.prep.extend import OWN_REACH, Seam
 from clinamen.core.prep.steps import Cut
+from clinamen.core.prep.tracing import traced
 from clinamen.core.stride import measured
 
 KEPT = 20_000  # answers
@@ -79,6 +81,14 @@ class Telling:
         if layer.recipe is not None and layer.art.file and len({frame[:2] for frame in layer.recipe.frames()}) == 1:
             behind = self.shelf.original(layer.art.file)
         return rim_of(pixels, behind, reach)
+
+    def double(self, piece: Layer, behind: Layer, matrix: Floats, reach: float) -> bool:
+        """Whether a sheet behind still shows a piece within `reach` px of its edge; see `doubles`. Not kept."""
+        return is_double(self.shelf.pixels(piece), self.shelf.pixels(behind), matrix, reach)
+
+    def outline(self, layer: Layer) -> Floats:
+        """The outline [N, 2] of what a layer shows, in px of its art."""
+        return self._kept(("outline",), layer, lambda: traced(self.shelf.alpha(layer)))
 
     def flicker(self, layer: Layer) -> list[tuple[float, float]]:
         """Between each of an actor's cells and the next, the first after the last: shares of the cell that become brighter

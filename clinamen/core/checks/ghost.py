@@ -99,8 +99,7 @@ def _double(subject: Subject, piece: Layer, behind: Layer) -> list[Finding]:
     if to_behind is None:
         return []
     told = tuple(to_behind.round(4).ravel().tolist())
-    shows = partial(subject.kept_of_two, work=lambda: art.double(piece, behind, to_behind, 0.0))
-    if not shows(("double", told), piece, behind):
+    if not subject.kept_of_two(("double", told), piece, behind, partial(art.double, piece, behind, to_behind)):
         return []
     need = reach_between(scene, piece.id, behind.id, subject.sets[piece.id], subject.needs)
     if need.pixels <= 2 * TOLERANCE or not art.double(piece, behind, to_behind, need.pixels):

@@ -32,7 +32,8 @@ def is_double(piece: Pixels, behind: Pixels, matrix: Floats, reach: float) -> bo
     if place is None:
         return False
     sides = [place[axis].stop - place[axis].start for axis in (0, 1)]
-    scale = min(1.0, max(LONGEST / max(sides), EDGE / max(reach, 1e-6)), math.sqrt(MOST_PIXELS / (sides[0] * sides[1])))
+    wanted = max(LONGEST / max(sides), EDGE / reach if reach else 0.0)
+    scale = min(1.0, wanted, math.sqrt(MOST_PIXELS / (sides[0] * sides[1])))
     margin = math.ceil(2 * BEYOND[1] / scale)
     left, top = place[1].start - margin, place[0].start - margin
     size = sides[1] + 2 * margin, sides[0] + 2 * margin

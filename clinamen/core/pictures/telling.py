@@ -30,12 +30,17 @@ FAINT, GREY = 26, 128  # of 255: what shows less has no joint; what it is laid o
 LINES = 2000  # lines along a joint that are looked at
 TILE, TILES = 384, 8  # px: edges are looked at in so many squares of them
 SMALL = 96  # px: longer side of a cell whose light is looked at
+GLANCED, SMALL_BYTES = (
+    640,
+    100_000_000,
+)  # px: longer side of art that is looked at at a glance; bytes of it that are kept
 REDUCED = 256  # px: longer side of art that is compared with itself
 WEIGHTS = np.array(
     [0.2126, 0.7152, 0.0722]
 )  # of linear red, green and blue in relative luminance (IEC 61966-2-1, WCAG 2.2)
 
 T = TypeVar("T")
+_small: Bounded[Pixels] = Bounded(SMALL_BYTES, lambda pixels: pixels.nbytes)
 _told: Bounded[object] = Bounded(KEPT, lambda answer: 1)
 
 
@@ -82,9 +87,19 @@ class Telling:
             behind = self.shelf.original(layer.art.file)
         return rim_of(pixels, behind, reach)
 
-    def double(self, piece: Layer, behind: Layer, matrix: Floats, reach: float) -> bool:
-        """Whether a sheet behind still shows a piece within `reach` px of its edge; see `doubles`. Not kept."""
-        return is_double(self.shelf.pixels(piece), self.shelf.pixels(behind), matrix, reach)
+    def double(self, piece: Layer, behind: Layer, matrix: Floats, reach: float | None = None) -> bool:
+        """Whether a sheet behind still shows a piece within `reach` px of its edge, see `doubles`; without a reach at a
+        glance, on small pictures. The matrix [3, 3] takes the piece's pixels to the sheet's."""
+        if reach is not None:
+            return is_double(self.shelf.pixels(piece), self.shelf.pixels(behind), matrix, reach)
+        front, back = self._small(piece), self._small(behind)
+        sizes = [np.array([x.shape[1], x.shape[0]]) / x_of.strip for x, x_of in ((front, piece), (back, behind))]
+        to_small, from_small = np.diag([*sizes[1], 1.0]), np.diag([*(1 / sizes[0]), 1.0])
+        return is_double(front, back, to_small @ matrix @ from_small, 0.0)
+
+    def _small(self, layer: Layer) -> Pixels:
+        key = self.shelf.key_of(layer), self.shelf.is_ready(layer), layer.strip
+        return _small.get(key, lambda: _reduced(self.shelf.pixels(layer), GLANCED))
 
     def outline(self, layer: Layer) -> Floats:
         """The outline [N, 2] of what a layer shows, in px of its art."""

@@ -9,8 +9,9 @@ from clinamen.core.checks import CHECKS, Subject
 from clinamen.core.edits import apply
 from clinamen.core.motion.mixes import Motion
 from clinamen.core.motion.states import State
+from clinamen.core.pictures.rims import rim_of
 from clinamen.core.pictures.shelf import ArtShelf
-from clinamen.core.pictures.telling import Telling, flicker_of, rim_of
+from clinamen.core.pictures.telling import Telling, flicker_of
 from clinamen.core.raster import render
 from clinamen.core.stage import corners, project, stage_at
 from tests.conftest import layer, noise, scene, shelf_of, track
@@ -127,6 +128,79 @@ def test_a_fringe_is_found_on_a_cut_and_taken_off_by_the_least_step() -> None:
     assert looked(after(made, finding), {}, "fringe", shelf) == []
     rim = Telling(shelf).rim(made.layers[0], float(reach - 1)) if reach > 1 else Telling(shelf).rim(made.layers[0])
     assert rim.away - rim.own > 5, "a pixel less would leave it"
+
+
+WALL = layer("wall", 400, 260)
+
+
+def cut_ready(kind: str) -> np.ndarray:
+    """An orange disc that came cut out: clean; drawn with a dark outline; with a rim of white that was mixed in or left opaque."""
+    away = np.hypot(*(np.mgrid[0:240, 0:240] + 0.5 - 120))
+    art = np.zeros((240, 240, 4), np.uint8)
+    art[..., :3] = (220, 120, 30)
+    alpha = np.clip(80.5 - away, 0, 1) if kind != "soft" else np.clip((81.5 - away) / 3, 0, 1)
+    if kind == "outlined":
+        art[away > 77.5, :3] = (20, 16, 12)
+    if kind == "hard":
+        share = np.clip((away - 77.5) / 2, 0, 1)[..., None]
+        art[..., :3] = np.rint(art[..., :3] * (1 - share) + 255 * share)
+    if kind == "soft":
+        art[..., :3] = np.rint(art[..., :3] * alpha[..., None] + 255 * (1 - alpha[..., None]))
+    art[..., 3] = np.rint(255 * alpha)
+    return art
+
+
+def before_a_wall(colour: tuple[int, int, int]) -> dict[str, np.ndarray]:
+    return {"wall": np.full((260, 400, 4), (*colour, 255), np.uint8)}
+
+
+@pytest.mark.parametrize("kind", ["soft", "hard"])
+def test_art_that_came_cut_out_with_a_rim_of_neither_side_is_found_and_cured(kind: str) -> None:
+    made = scene(WALL, layer("disc", 240, 240), view={"width": 400, "height": 260})
+    shelf = shelf_of({**before_a_wall((30, 50, 60)), "disc": cut_ready(kind)}, made)
+    (finding,) = looked(made, {}, "fringe", shelf)
+    assert finding.layer == "disc" and finding.amount > 5
+    cured = after(made, finding)
+    assert looked(cured, {}, "fringe", shelf) == []
+    # in the picture: no pixel that is lighter than both the disc and the wall
+    light = [render(each, State(), shelf.loader(each))[..., 2].astype(int).max() for each in (made, cured)]
+    assert light[0] > 100 and light[1] <= 62
+
+
+@pytest.mark.parametrize("kind", ["clean", "outlined"])
+def test_a_clean_edge_and_a_drawn_outline_are_no_fringe(kind: str) -> None:
+    made = scene(WALL, layer("disc", 240, 240), view={"width": 400, "height": 260})
+    assert looked(made, {**before_a_wall((30, 50, 60)), "disc": cut_ready(kind)}, "fringe") == []
+
+
+def test_a_rim_of_the_colour_behind_it_is_no_fringe() -> None:
+    made = scene(WALL, layer("disc", 240, 240), view={"width": 400, "height": 260})
+    white = {**before_a_wall((250, 248, 246)), "disc": cut_ready("hard")}
+    assert looked(made, white, "fringe") == []
+
+
+def test_a_rectangle_cut_loose_is_found_where_it_was_moved_and_its_subject_cut_out() -> None:
+    ground, _ = disc_on((20, 60, 200), ring=False)
+    box = {"x": 20, "y": 20, "width": 200, "height": 200}
+    recipe = {"width": 240, "height": 240, "steps": [{"step": "rectangle", "box": box}]}
+
+    def made(wall: tuple[int, int, int]):
+        one = scene(WALL, layer("disc", 240, 240, recipe=recipe), view={"width": 400, "height": 260})
+        return one, shelf_of({**before_a_wall(wall), "disc": ground}, one)
+
+    assert looked(*[made((20, 60, 200))[0], {}, "fringe", made((20, 60, 200))[1]]) == [], (
+        "before its own place nobody sees it"
+    )
+    one, shelf = made((120, 160, 60))
+    (finding,) = looked(one, {}, "fringe", shelf)
+    assert finding.side == "loose" and finding.amount > 40
+    cured = after(one, finding)
+    assert looked(cured, {}, "fringe", shelf) == []
+    shelf.scene = cured
+    picture = render(cured, State(), shelf.loader(cured)).astype(int)
+    assert (np.abs(picture[..., :3] - (20, 60, 200)).sum(axis=2) < 60).mean() < 0.002, (
+        "nothing of its old background is left"
+    )
 
 
 def walker(stride: float = 80.0, count: int = 8) -> np.ndarray:

@@ -13,7 +13,8 @@ from clinamen.core.bounds.speeds import top_speed
 from clinamen.core.checks import CHECKS, Subject, speed
 from clinamen.core.motion.mixes import Motion
 from clinamen.core.motion.states import State, States
-from clinamen.core.pictures.telling import CHANGE, DARK, Telling, luminance, rim_of
+from clinamen.core.pictures.rims import rim_of
+from clinamen.core.pictures.telling import CHANGE, DARK, Telling, luminance
 from clinamen.core.stage import corners, project, stage, stage_at
 from tests.conftest import full_sets, layer, noise, scene, shelf_of, track
 

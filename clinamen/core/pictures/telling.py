@@ -14,21 +14,17 @@ from clinamen.core.arrays import Floats, Pixels
 from clinamen.core.bounded import Bounded
 from clinamen.core.document import Layer
 from clinamen.core.pictures.doubles import is_double
+from clinamen.core.pictures.rims import Rim, rim_of
 from clinamen.core.pictures.shelf import ArtShelf
-from clinamen.core.prep.colour import delta_e, lab, nearest
-from clinamen.core.prep.edges import signed_distance
+from clinamen.core.prep.colour import delta_e, lab
 from clinamen.core.prep.extend import OWN_REACH, Seam
 from clinamen.core.prep.steps import Cut
 from clinamen.core.prep.tracing import traced
 from clinamen.core.stride import measured
 
 KEPT = 20_000  # answers
-DEEP = 5.0  # px inside an edge where colours are the piece's own
-BEYOND = 6.0  # px outside it where they are the old background's
-RIM = 2.0  # px inside it that are looked at
 FAINT, GREY = 26, 128  # of 255: what shows less has no joint; what it is laid over to be compared
 LINES = 2000  # lines along a joint that are looked at
-TILE, TILES = 384, 8  # px: edges are looked at in so many squares of them
 SMALL = 96  # px: longer side of a cell whose light is looked at
 GLANCED, SMALL_BYTES = (
     640,
@@ -42,18 +38,6 @@ WEIGHTS = np.array(
 T = TypeVar("T")
 _small: Bounded[Pixels] = Bounded(SMALL_BYTES, lambda pixels: pixels.nbytes)
 _told: Bounded[object] = Bounded(KEPT, lambda answer: 1)
-
-
-@dataclass(frozen=True)
-class Rim:
-    """A cut's edge: `away` mean colour difference (CIE76) between what shows at the edge and what lies deeper inside; `own`
-    between two depths inside; `outward`: how far the edge's colours lie on the way to the old background's, 0…1; `length` in
-    px."""
-
-    away: float
-    own: float
-    outward: float
-    length: int
 
 
 @dataclass(frozen=True)
@@ -75,17 +59,16 @@ class Telling:
         return self._kept(("variety",), layer, lambda: _variety(self.shelf.pixels(layer)))
 
     def rim(self, layer: Layer, reach: float = 0.0) -> Rim | None:
-        """The edge of a layer that was cut; None of one that was not, or where the background is not known. `reach`: as it
-        would be with the fringe taken off so far."""
-        if not cut_steps(layer):
-            return None
-        return self._kept(("rim", reach), layer, lambda: self._rim(layer, reach))
+        """The edge of a layer's art before what it was cut from, where that is known; None of art without an edge. `reach`:
+        as it would be with the fringe taken off so far."""
+        return self._kept(("rim", reach), layer, lambda: rim_of(self.shelf.pixels(layer), self._cut_from(layer), reach))
 
-    def _rim(self, layer: Layer, reach: float) -> Rim | None:
-        pixels, behind = self.shelf.pixels(layer), None
-        if layer.recipe is not None and layer.art.file and len({frame[:2] for frame in layer.recipe.frames()}) == 1:
-            behind = self.shelf.original(layer.art.file)
-        return rim_of(pixels, behind, reach)
+    def _cut_from(self, layer: Layer) -> Pixels | None:
+        """The picture that a recipe cut a layer out of, as long as its steps leave size and place alone."""
+        recipe = layer.recipe
+        if not cut_steps(layer) or recipe is None or len({frame[:2] for frame in recipe.frames()}) > 1:
+            return None
+        return self.shelf.original(layer.art.file)
 
     def double(self, piece: Layer, behind: Layer, matrix: Floats, reach: float | None = None) -> bool:
         """Whether a sheet behind still shows a piece within `reach` px of its edge, see `doubles`; without a reach at a
@@ -156,62 +139,6 @@ def _reduced(pixels: Pixels, longest: int) -> Pixels:
     scale = min(1.0, longest / max(pixels.shape[:2]))
     size = max(2, round(pixels.shape[1] * scale)), max(2, round(pixels.shape[0] * scale))
     return cv2.resize(np.ascontiguousarray(pixels), size, interpolation=cv2.INTER_AREA).astype(np.uint8)
-
-
-def rim_of(pixels: Pixels, behind: Pixels | None, reach: float = 0.0) -> Rim | None:
-    """The edge of cut-out pixels [h, w, 4] before the picture they were cut from; with `reach`, after the fringe was taken off so
-    far. Looked at in at most TILES squares along it. None where there is no edge, or nothing deep enough inside it."""
-    behind = behind if behind is not None and behind.shape[:2] == pixels.shape[:2] else None
-    told = [each for each in (_rim_in(pixels, behind, place, reach) for place in _squares(pixels)) if each is not None]
-    if not told:
-        return None
-    off, own, outward = (np.concatenate(column) for column in zip(*told, strict=True))
-    return Rim(float(off.mean()), float(own.mean()), float(outward.mean()), int(len(off) / RIM))
-
-
-def _squares(pixels: Pixels) -> list[tuple[slice, slice]]:
-    """Squares that hold the edge, evenly chosen where there are many."""
-    solid = (pixels[..., 3] >= 128).astype(np.uint8)
-    edge = cv2.morphologyEx(solid, cv2.MORPH_GRADIENT, np.ones((3, 3), np.uint8))
-    height, width = solid.shape
-    corners = [
-        (y, x) for y in range(0, height, TILE) for x in range(0, width, TILE) if edge[y : y + TILE, x : x + TILE].any()
-    ]
-    if len(corners) > TILES:
-        corners = [corners[i] for i in np.linspace(0, len(corners) - 1, TILES).astype(int)]
-    margin = int(2 * BEYOND + 2 * DEEP)
-    return [
-        (slice(max(0, y - margin), y + TILE + margin), slice(max(0, x - margin), x + TILE + margin)) for y, x in corners
-    ]
-
-
-def _rim_in(
-    pixels: Pixels, behind: Pixels | None, place: tuple[slice, slice], reach: float
-) -> tuple[Floats, Floats, Floats] | None:
-    """For the edge's pixels in a square: how far off their colours are, the piece's own ones, and how far out they lie."""
-    cut = np.ascontiguousarray(pixels[place])
-    solid = cut[..., 3] >= 128
-    if solid.all() or not solid.any():
-        return None
-    away = signed_distance(solid)
-    ring = (away <= 0) & (away >= -RIM)
-    deep = (away <= -(DEEP + reach)) & (cut[..., 3] >= 250)
-    deeper = (away <= -(2 * DEEP + reach)) & deep
-    if not ring.any() or not deep.any():
-        return None
-    colours = np.ascontiguousarray(cut[..., :3])
-    inside = lab(nearest(colours, deep))
-    shown = lab(nearest(colours, away <= -reach)) if reach else lab(colours)
-    off = delta_e(shown, inside)[ring]
-    own = delta_e(lab(nearest(colours, deeper)), inside)[ring] if deeper.any() else np.zeros(len(off))
-    outward = np.zeros(len(off))
-    beyond = (away >= BEYOND) & (away <= 2 * BEYOND)
-    if behind is not None and beyond.any():
-        outside = lab(nearest(np.ascontiguousarray(behind[place][..., :3]), beyond))
-        way = (outside - inside)[ring]
-        along = ((shown - inside)[ring] * way).sum(axis=1) / np.maximum((way**2).sum(axis=1), 1.0)
-        outward = np.clip(along, 0, 1)
-    return off.astype(float), own.astype(float), outward.astype(float)
 
 
 def luminance(pixels: Pixels) -> Floats:

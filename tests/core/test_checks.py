@@ -11,6 +11,7 @@ from clinamen.core.checks.tally import tally
 from clinamen.core.document import parse
 from clinamen.core.edits import apply
 from clinamen.core.errors import BadEdit
+from clinamen.core.motion.cells import cell_at
 from clinamen.core.motion.states import State
 from clinamen.core.pictures.telling import Telling
 from clinamen.core.raster import render
@@ -214,6 +215,30 @@ def test_a_loop_that_does_not_close_leaps_by_what_two_frames_show() -> None:
     assert leaps(parse(once)) == {}, "what does not begin again does not leap"
 
 
+@pytest.mark.parametrize(
+    ("fps", "play", "leaps"), [(8, "cycle", 0), (7, "cycle", 2), (8, "to-and-fro", 2), (7, "once", 0)]
+)
+def test_an_actors_cycle_that_does_not_divide_the_loop_leaps_by_the_cells_it_leaves_out(fps, play, leaps) -> None:
+    """Four cells in a loop of two seconds: the cell shown last and the one shown first say by how many it leaps."""
+
+    def one(**frames):
+        strip = {"columns": 4, "rows": 1, "count": 4, "play": play, **frames}
+        return looped(layer("back", 140, 100, frames=strip))
+
+    document = one(fps=fps)
+    sets = {"back": opaque_set(None, 140, 100)}
+    found_now = CHECKS["close"].run(Subject(document, sets))
+    assert [round(x.amount, 3) for x in found_now] == ([leaps] if leaps else [])
+    for finding in found_now:
+        assert finding.unit == "cells"
+        cured = fixed(document, finding.fixes[0])
+        assert CHECKS["close"].run(Subject(cured, sets)) == []
+        frames = cured.layers[0].frames
+        around = cell_at(frames, cured.drivers, np.array([0.5 / frames.fps, 2 - 0.5 / frames.fps]))
+        beside = cell_at(frames, cured.drivers, np.array([1.5 / frames.fps]))
+        assert around[1] in (3, beside[0]), "the last cell shown is the one before the first"
+
+
 @pytest.mark.parametrize(("repeat", "closes"), [("none", False), ("tile", True), ("mirror", False)])
 def test_art_that_repeats_closes_after_whole_repeats(repeat: str, closes: bool) -> None:
     goes = [track("back", "x", "time", (0, 0), (2, 140))]
@@ -270,6 +295,26 @@ def test_a_hold_jumps_by_what_the_pictures_before_and_after_show() -> None:
     assert finding.state.scroll == 0.4 and "and 2 more with it" in finding.message and finding.severity == "note"
     smooth = made(tracks=[track("camera", "x", "scroll", (0, 0, "linear"), (0.4, 300, "ease-in"), (1, -200))])
     assert found("jump", smooth) == [], "a bend is no jump"
+
+
+@pytest.mark.parametrize("loop", [False, True])
+def test_a_turn_within_one_frame_is_found_over_time_and_eased(loop: bool) -> None:
+    """A layer goes right at 150 px a second and, at 1 s, left as quickly; in a loop it turns at the seam too."""
+
+    def one(first: str, second: str = "linear"):
+        ways = [track("back", "x", "time", (0, 0, first), (1, 150, second), (2, 0))]
+        return scene(layer("back", 140, 100), view=VIEW, tracks=ways, drivers={"time": {"duration": 2, "loop": loop}})
+
+    turns = [x for x in CHECKS["jump"].run(Subject(one("linear"), {})) if x.side.startswith("turn")]
+    assert [round(x.state.time, 6) for x in turns] == ([1, 2] if loop else [1])
+    for turn in turns:
+        assert (turn.amount, turn.unit, turn.severity) == (pytest.approx(300, rel=1e-3), "px/s", "note")
+        cured = fixed(one("linear"), turn.fixes[0])
+        assert all(x.side != turn.side for x in CHECKS["jump"].run(Subject(cured, {})))
+    slow = scene(layer("back", 140, 100), view=VIEW, tracks=[track("back", "x", "time", (0, 0), (1, 20), (2, 0))],
+                 drivers={"time": {"duration": 2, "loop": loop}})  # fmt: skip
+    assert CHECKS["jump"].run(Subject(slow, {})) == [], "what hardly goes may turn"
+    assert [x.side for x in CHECKS["jump"].run(Subject(one("ease-out", "ease-in"), {})) if x.state.time == 1] == []
 
 
 def test_time_that_ends_while_something_goes_stops_dead() -> None:

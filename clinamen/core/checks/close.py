@@ -1,4 +1,4 @@
-"""Close: a loop that does not come back to where it began: at its seam a layer leaps by so many px.
+"""Close: a loop that does not come back to where it began: at its seam a layer leaps by so many px, or an actor by so many cells.
 
 Exact: every layer at the loop's two ends, with the scroll at either end. Art that repeats has closed where it stands a whole
 number of repeats farther; what is out of the view at both ends may leap unseen.
@@ -14,12 +14,16 @@ from clinamen.core.checks.base import Check, Finding, Fix, Subject, Where, regis
 from clinamen.core.document import Layer, Scene, seen_layers
 from clinamen.core.edits.registry import EDITS
 from clinamen.core.made.kinds import Shadow
+from clinamen.core.motion.cells import period
 from clinamen.core.motion.states import State
-from clinamen.core.quantities import shown
+from clinamen.core.quantities import plain, shown
 from clinamen.core.stage import Sheet, corners, project, stage_at
 
 TOLERANCE = 0.5  # view px
 SEEN = 1 / 255  # of opacity
+A_CELL = 0.5  # cells: less is not a cell
+CELLS = "cells"  # the side of a finding about an actor's cycle
+MOST_FPS = 240
 LOOKS = 48  # lines of sight along each side of the view
 
 
@@ -41,6 +45,8 @@ class CloseCheck(Check):
     sure = "exact, at both ends of the loop"
 
     def short(self, finding: Finding) -> str:
+        if finding.side == CELLS:
+            return f"leaps {shown(finding.amount, 1)} cells where time begins again"
         if finding.unit == self.unit:
             return f"leaps {shown(finding.amount, 1)} px where time begins again"
         return f"changes its opacity by {shown(finding.amount, 0)} % where time begins again"
@@ -61,11 +67,38 @@ class CloseCheck(Check):
             if leap.pixels > TOLERANCE or leap.opacity > SEEN:
                 fixes = _fixes(subject, layer) if subject.with_fixes else ()
                 found.append(self._finding(layer, leap, State(scroll, time=time.duration), fixes))
+            found += self._cells(subject, layer, time.duration)
         return sorted(found, key=lambda finding: -finding.amount)
 
     def _leaps(self, subject: Subject, layer: Layer) -> list[tuple[Leap, float]]:
         scrolls = (0.0, 1.0) if subject.scene.drivers.scroll else (0.0,)
         return [(_leap(subject, layer, scroll), scroll) for scroll in scrolls]
+
+    def _cells(self, subject: Subject, layer: Layer, duration: float) -> list[Finding]:
+        """An actor whose cycles do not fill the loop, where it is seen at the seam; what plays once begins again by itself."""
+        frames = layer.frames
+        if frames is None or frames.count == 1 or frames.play == "once":
+            return []
+        cycle = period(frames)
+        cycles = max(1, round(duration / cycle))
+        leaps = abs(duration - round(duration / cycle) * cycle) * frames.fps
+        boxes = [_seen(subject.scene, sheet) for sheet in _ends(subject, layer, 0.0)]
+        box = next((each for each in boxes if each is not None), None)
+        if leaps < A_CELL or box is None:
+            return []
+        message = (
+            f"{layer.label} leaps {shown(leaps, 1)} cells where time begins again, at {shown(duration, 2)} s: its cycle takes "
+            f"{shown(cycle, 3)} s, which does not divide the loop"
+        )
+        fixes: tuple[Fix, ...] = ()
+        fps = round(frames.fps * cycle * cycles / duration, 4)
+        if subject.with_fixes and fps <= MOST_FPS:
+            fixes = (
+                Fix("fps", fps, "actor", {"layer": layer.id, "fps": plain(fps)}, f"Play {shown(fps)} cells a second"),
+            )
+        where = Where(box[0], box[1], box[2] - box[0], box[3] - box[1])
+        state = State(time=duration)
+        return [Finding(self.id, "warning", layer.id, state, leaps, "cells", where, message, CELLS, fixes)]
 
     def _finding(self, layer: Layer, leap: Leap, state: State, fixes: tuple[Fix, ...]) -> Finding:
         ways = [f"leaps {shown(leap.pixels, 1)} px"] if leap.pixels > TOLERANCE else []

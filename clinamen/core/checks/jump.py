@@ -1,6 +1,7 @@
-"""Jump: a layer stands at one place and, with nothing between, at another; or goes on to the very end of time and stops dead.
+"""Jump: a layer stands at one place and, with nothing between, at another; turns another way from one frame to the next; or goes
+on to the very end of time and stops dead.
 
-Both lie at keys, or at an end, so they are looked for there: just before and just after each key's place on its driver, with the
+All lie at keys, or at an end, so they are looked for there: just before and just after each key's place on its driver, with the
 other drivers at rest. A jump of the camera moves every layer; the layer it moves most is named.
 """
 
@@ -20,6 +21,7 @@ from clinamen.core.stage import stage
 
 LEAST = 0.5  # view px
 DEAD = 60.0  # view px a second: what is quicker is seen to stop (common practice, no source)
+TURN = 30.0  # degrees: another way (common practice, no source), where it is gone at half of DEAD on both sides of the turn
 BESIDE = 1e-6  # of a driver's length: how far before and after a place is looked
 MOST_PLACES = 400
 
@@ -38,18 +40,20 @@ class JumpCheck(Check):
     id = "jump"
     name = "jump"
     plural = "jumps"
-    description = "A layer leaps from one place to another, or stops dead at the end of time."
+    description = "A layer leaps from one place to another, turns within one frame, or stops dead at the end of time."
     sure = "exact at every knot, the other drivers at rest"
 
     def short(self, finding: Finding) -> str:
-        return f"jumps {shown(finding.amount, 0)} {finding.unit}" if finding.unit == "px" else "stops dead at the end"
+        if finding.unit == "px":
+            return f"jumps {shown(finding.amount, 0)} px"
+        return "turns within one frame" if finding.side.startswith("turn") else "stops dead at the end"
 
     def run(self, subject: Subject) -> list[Finding]:
         found = []
         for driver in ("scroll", "time"):
             if subject.scene.drivers.is_on(driver) and any(track.driver == driver for track in subject.scene.tracks):
                 found += self._jumps(subject, driver)
-        return found + self._stops(subject)
+        return found + self._turns(subject, {finding.state.time for finding in found}) + self._stops(subject)
 
     def _jumps(self, subject: Subject, driver: str) -> list[Finding]:
         end = subject.scene.drivers.end(driver)
@@ -98,6 +102,63 @@ class JumpCheck(Check):
                 return (Fix("ease", at, "ease-at", values, f"Let {who} go there smoothly"),)
         return ()
 
+    def _turns(self, subject: Subject, jumps: set[float]) -> list[Finding]:
+        """Moments at which a layer goes another way from one frame to the next; where it jumps it turns anyway."""
+        time = subject.scene.drivers.time
+        if time is None:
+            return []
+        ends = {time.duration} if time.loop else set()
+        keys = {
+            key.at for t in subject.scene.tracks if t.driver == "time" for key in t.keys if 0 < key.at < time.duration
+        }
+        places = sorted((keys | ends) - jumps)[:MOST_PLACES]
+        layers = seen_layers(subject.scene)
+        if not places or not layers:
+            return []
+        told = ("turns", time.duration, time.loop, *places)
+        ways = subject.kept_of_each(told, layers, lambda new: _turns(subject, new, np.array(places), time.duration))
+        found = []
+        for index, at in enumerate(places):
+            turned = [Place(x, at, float(way[index])) for x, way in zip(layers, ways, strict=True) if way[index] > 0]
+            if turned:
+                found.append(self._turn(subject, max(turned, key=lambda each: each.pixels), len(turned) - 1))
+        return found
+
+    def _turn(self, subject: Subject, worst: Place, others: int) -> Finding:
+        state = State(time=worst.at)
+        more = f", and {others} more with it" if others else ""
+        message = (
+            f"{worst.layer.label} turns within one frame, by {shown(worst.pixels, 0)} px a second{more} "
+            f"({describe_state(subject.scene, state)})"
+        )
+        fixes = self._turn_fixes(subject, worst) if subject.with_fixes else ()
+        return Finding(
+            self.id, "note", worst.layer.id, state, worst.pixels, "px/s", subject.whole_view, message,
+            f"turn {worst.at:.6g}", fixes,
+        )  # fmt: skip
+
+    def _turn_fixes(self, subject: Subject, worst: Place) -> tuple[Fix, ...]:
+        """The ways to the place and on from it eased, of what moves the layer or of the camera, where that ends the turn."""
+        for targets, who in (
+            (sorted(subject.motion.movers(worst.layer)), worst.layer.label),
+            (["camera"], "the camera"),
+        ):
+            values = {
+                "targets": " ".join(targets),
+                "driver": "time",
+                "at": plain(worst.at),
+                "ease": "ease-in-out",
+                "around": "1",
+            }
+            try:
+                changed, _ = EDITS["ease-at"](subject.scene, values)
+            except BadEdit:
+                continue
+            tried = Subject(changed, subject.sets, False)
+            if _turns(tried, (worst.layer,), np.array([worst.at]), subject.scene.drivers.end("time"))[0][0] == 0:
+                return (Fix("ease", worst.at, "ease-at", values, f"Let {who} slow down there and go on"),)
+        return ()
+
     def _stops(self, subject: Subject) -> list[Finding]:
         """Time that does not begin again ends while something still goes."""
         time = subject.scene.drivers.time
@@ -140,4 +201,24 @@ def _leaps(subject: Subject, layers: tuple[Layer, ...], driver: str, places: Flo
         at = seen.reshape(len(places), 4, 2)
         before, after = at[:, 1] - at[:, 0], at[:, 3] - at[:, 2]
         found.append(np.linalg.norm(at[:, 2] - at[:, 1] - before - after, axis=1))
+    return found
+
+
+def _turns(subject: Subject, layers: tuple[Layer, ...], places: Floats, end: float) -> list[Floats]:
+    """By how much each layer's velocity changes at each moment, view px a second; 0 where it goes on the same way or hardly goes.
+    At the end of a loop the way on is that from its beginning."""
+    step = end * BESIDE
+    before, after = (places[:, None] + step * np.array(beside) for beside in ([-2, -1], [1, 2]))
+    after = np.where(places[:, None] >= end, step * np.array([1, 2]), after)
+    found = []
+    for seen in _at(
+        subject, layers, States.still(4 * len(places), time=np.concatenate([before, after], axis=1).ravel())
+    ):
+        at = seen.reshape(len(places), 4, 2)
+        one, two = (at[:, 1] - at[:, 0]) / step, (at[:, 3] - at[:, 2]) / step
+        speeds = np.linalg.norm(one, axis=1), np.linalg.norm(two, axis=1)
+        with np.errstate(divide="ignore", invalid="ignore"):
+            turn = np.degrees(np.arccos(np.clip((one * two).sum(axis=1) / (speeds[0] * speeds[1]), -1, 1)))
+        goes = np.minimum(*speeds) > DEAD / 2
+        found.append(np.where(goes & (turn > TURN), np.linalg.norm(two - one, axis=1), 0.0))
     return found

@@ -37,11 +37,13 @@ def meet_ends(scene: Scene, values: Values) -> Edited:
 
 @edit("ease-at")
 def ease_at(scene: Scene, values: Values) -> Edited:
-    """Give the way that ends `at` a place of a `driver` another `ease`, on every track of the `targets` that has a key there."""
+    """Give the way that ends `at` a place of a `driver` another `ease`, on every track of the `targets` with a key there; with
+    `around`, also the way that begins there, at the end of a loop the way that begins it."""
     targets, driver = _targets(scene, values), driver_of(scene, values)
     ease = choice(values, "ease", EASING_NAMES)
     end = scene.drivers.end(driver)
     at = number(values.get("at", ""), "at", 0, end, "s")
+    around = values.get("around") == "1"
 
     def eased(track: Track) -> Track:
         if track.target not in targets or track.driver != driver:
@@ -50,6 +52,9 @@ def ease_at(scene: Scene, values: Values) -> Edited:
         for index in range(1, len(keys)):
             if abs(keys[index].at - at) <= SAME * end:
                 keys[index - 1] = keys[index - 1].model_copy(update={"ease": ease})
+                if around:
+                    on = 0 if index == len(keys) - 1 and at >= end * (1 - SAME) else index
+                    keys[on] = keys[on].model_copy(update={"ease": ease})
         return track.model_copy(update={"keys": tuple(keys)}) if track.keys else track
 
     names = ", ".join(named(scene, target) for target in targets)

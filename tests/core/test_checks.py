@@ -99,7 +99,8 @@ def test_order_finds_the_share_of_the_view_that_a_rendered_picture_shows() -> No
 def test_the_fix_of_an_order_is_the_least_that_mends_it() -> None:
     document = made()
     (finding,) = found("order", document)
-    (fix,) = finding.fixes
+    fix, drawn = finding.fixes
+    assert drawn.kind == "order" and found("order", fixed(document, drawn)) == []
     assert found("order", fixed(document, fix)) == []
     values = {**fix.values, "depth": "3"}
     assert found("order", apply(document, fix.edit, values)[0]), "a little farther is wrong again"
@@ -116,10 +117,44 @@ def test_order_leaves_alone_what_is_no_fault(front, why: str) -> None:
     assert found("order", made(front)) == [], why
 
 
+@pytest.mark.parametrize(("moved", "depth"), [(1, -300), (3, 900), (4, 700)])
+def test_the_layer_that_was_moved_is_blamed_for_all_it_contradicts_and_has_both_ways_out(
+    moved: int, depth: float
+) -> None:
+    depths = [800.0, 600, 400, 200, 0]
+    depths[moved] = depth
+    document = scene(*(layer(f"l{n}", 500, 300, depth=at) for n, at in enumerate(depths)), view=VIEW)
+    sets = {x.id: opaque_set(None, 500, 300) for x in document.layers}
+
+    def wrong(one):
+        return CHECKS["order"].run(Subject(one, sets))
+
+    (finding,) = wrong(document)
+    assert finding.layer == f"l{moved}" and "more; the depth that would be right" in finding.message
+    assert {fix.kind for fix in finding.fixes} == {"depth", "order"}
+    for fix in finding.fixes:
+        assert wrong(fixed(document, fix)) == []
+
+
+def test_two_layers_that_were_moved_are_two_findings_and_each_is_mended_by_itself() -> None:
+    depths = [800, -100, 600, 400, 950, 200, 0]
+    document = scene(*(layer(f"l{n}", 500, 300, depth=at) for n, at in enumerate(depths)), view=VIEW)
+    sets = {x.id: opaque_set(None, 500, 300) for x in document.layers}
+    findings = CHECKS["order"].run(Subject(document, sets))
+    assert {x.layer for x in findings} == {"l1", "l4"}
+    for finding in findings:
+        for fix in finding.fixes:
+            (left,) = CHECKS["order"].run(Subject(fixed(document, fix), sets))
+            assert left.layer != finding.layer
+        assert finding.fixes
+
+
 def test_an_order_that_turns_wrong_on_the_way_is_found_there() -> None:
     document = made({"depth": -50}, tracks=[track("front", "depth", "scroll", (0, 0), (1, 200))])
     (finding,) = found("order", document)
     assert finding.state.scroll == 1
+    (fix,) = [fix for fix in finding.fixes if fix.kind == "depth"]
+    assert found("order", fixed(document, fix)) == [], "near enough for the whole way"
     assert stage_at(document, finding.state)["front"].rate[0] < stage_at(document, finding.state)["back"].rate[0]
 
 

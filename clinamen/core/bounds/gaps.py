@@ -19,12 +19,13 @@ from clinamen.core.bounds.search import (
     UNCOVERED,
     Coverage,
     Patch,
+    Sought,
     Worst,
     critical_points,
     find_worst,
+    find_worsts,
     root_cell,
     settled,
-    starts_of,
 )
 from clinamen.core.document import Scene
 from clinamen.core.motion.mixes import Motion
@@ -203,12 +204,9 @@ def edge_gaps(coverage: Coverage) -> list[Gap]:
 
 def _gaps_in(coverage: Coverage, patches: dict[str, Patch], known: dict[str, float]) -> dict[str, Gap]:
     """The gaps at parts of the edges, where there is one; it is `known` that none is larger than so much."""
-    gaps = {}
-    for (side, patch), start in zip(patches.items(), starts_of(coverage, list(patches.values())), strict=True):
-        worst = find_worst(coverage, patch, known=known.get(side, inf), budget=SHORT_LOOK, start=start)
-        if worst.lack > TOLERANCE:
-            gaps[side] = Gap(patch, side, worst)
-    return gaps
+    sought = [Sought(patch, known=known.get(side, inf), budget=SHORT_LOOK) for side, patch in patches.items()]
+    found = zip(patches.items(), find_worsts(coverage, sought), strict=True)
+    return {side: Gap(patch, side, worst) for (side, patch), worst in found if worst.lack > TOLERANCE}
 
 
 def _lies_in(gap: Gap) -> bool:

@@ -10,8 +10,9 @@ lack is bounded from above by interval arithmetic; cells whose bound cannot beat
 the others are split, until nothing is left that could be worse by more than TOLERANCE (branch and bound).
 """
 
-from collections.abc import Callable
+from collections.abc import Generator
 from dataclasses import dataclass, replace
+from typing import TypeVar
 
 import numpy as np
 from numpy.typing import NDArray
@@ -238,43 +239,100 @@ def starts_of(coverage: Coverage, patches: list[Patch], floor: float = 0.0) -> l
     return found
 
 
+@dataclass(frozen=True)
+class Sought:
+    """What a search looks for: the worst lack over a view patch and all driver states. Nothing below `floor` is looked into:
+    with 0 the answer is whether there is a gap, with −inf how much is to spare. More than `enough` is not looked for; it is
+    `known` that there is no more than so much. After `budget` cells, counted once for each layer asked, it says how far it got.
+    `tolerance`: how exactly the worst is to be known, view px."""
+
+    patch: Patch
+    floor: float = 0.0
+    enough: float = np.inf
+    known: float = np.inf
+    budget: int = BUDGET
+    tolerance: float = TOLERANCE
+
+
 def find_worst(
     coverage: Coverage,
     patch: Patch,
     floor: float = 0.0,
     enough: float = np.inf,
-    known: float = np.inf,
     budget: int = BUDGET,
-    start: Start | None = None,
     tolerance: float = TOLERANCE,
 ) -> Worst:
-    """The worst lack over a view patch and all driver states. Nothing below `floor` is looked into: with 0 the answer
-    is whether there is a gap, with −inf how much is to spare. More than `enough` is not looked for; it is `known` that
-    there is no more than so much. After `budget` cells, counted once for each layer asked, it says
-    how far it got. `start`: where it begins, if that is known; `tolerance`: how exactly the worst is to be known, view px."""
+    """The worst of one patch; see `Sought`."""
+    return find_worsts(coverage, [Sought(patch, floor, enough, budget=budget, tolerance=tolerance)])[0]
+
+
+def find_worsts(coverage: Coverage, sought: list[Sought]) -> list[Worst]:
+    """The worst of several patches, all of one floor, searched side by side: many cells are bounded nearly as quickly as few."""
     if not coverage.layers:
-        return Worst(UNCOVERED, (patch[0], patch[1]), State(), UNCOVERED)
-    start = start or starts_of(coverage, [patch], floor)[0]
-    cells, uppers, decided = start.root, start.upper, start.decided
+        return [Worst(UNCOVERED, (each.patch[0], each.patch[1]), State(), UNCOVERED) for each in sought]
+    floor = sought[0].floor if sought else 0.0
     bounds = coverage.bounds if floor == 0 else coverage.full_bounds
+    starts = starts_of(coverage, [each.patch for each in sought], floor)
+    searches = [_search(coverage, each, start) for each, start in zip(sought, starts, strict=True)]
+    found: dict[int, Worst] = {}
+    wanted: dict[int, Floats] = {}
+    for index, search in enumerate(searches):
+        _go_on(index, search, None, wanted, found)
+    while wanted:
+        rows, before = list(wanted), coverage.asked
+        uppers, decided = bounds(np.concatenate([wanted[row] for row in rows]))
+        asked, at = coverage.asked - before, 0
+        for row in rows:
+            mine = slice(at, at + len(wanted[row]))
+            at = mine.stop
+            share = round(asked * (mine.stop - mine.start) / max(1, len(uppers)))
+            _go_on(row, searches[row], (uppers[mine], decided[mine], share), wanted, found)
+    return [found[index] for index in range(len(sought))]
+
+
+Bounds = tuple[
+    Floats, NDArray[np.intp], int
+]  # of the cells asked for, who decided them, and how many a layer was asked of
+T = TypeVar("T")
+Asking = Generator[Floats, Bounds, T]
+
+
+def _go_on(
+    index: int, search: "Asking[Worst]", told: Bounds | None, wanted: dict[int, Floats], found: dict[int, Worst]
+) -> None:
+    """Let a search go on until it wants to know more, or has found what it looks for."""
+    try:
+        wanted[index] = next(search) if told is None else search.send(told)
+    except StopIteration as ended:
+        wanted.pop(index, None)
+        found[index] = ended.value
+
+
+def _search(coverage: Coverage, sought: Sought, start: Start) -> "Asking[Worst]":
+    floor, enough, tolerance = sought.floor, sought.enough, sought.tolerance
+    cells, uppers, decided = start.root, start.upper, start.decided
     best, best_cell = start.best, start.best_cell
     if floor < best <= enough and len(cells) and uppers.max() > best + tolerance:  # what is bad here is worse beside it
-        best, best_cell = _climbed(bounds, start.root[0], best, best_cell)
-    before = coverage.asked
-    ceiling = -np.inf
+        best, best_cell = yield from _climbed(start.root[0], best, best_cell)
+    spent, ceiling = 0, -np.inf
     while best <= enough:
-        uppers = np.minimum(uppers, known)
+        uppers = np.minimum(uppers, sought.known)
         keep = uppers > max(best, floor) + tolerance
         cells, uppers, decided = cells[keep], uppers[keep], decided[keep]
         if not len(cells):
             break
-        if coverage.asked - before > budget:
+        if spent > sought.budget:
             ceiling = float(uppers.max())
             break
         order = np.argsort(-uppers, kind="stable")
         now, later = order[:BATCH], order[BATCH:]
-        best, best_cell = _try(coverage, ends_of(cells[now[:SAMPLES]], (0, 1, 3, 4)), floor, best, best_cell)
-        halves, new_uppers, new_decided = _split(coverage, bounds, cells[now], decided[now])
+        tried = ends_of(cells[now[:SAMPLES]], (0, 1, 3, 4))
+        lacks, _, asked = yield tried
+        spent += asked
+        if lacks.max() > best:
+            best, best_cell = float(lacks.max()), tried[int(lacks.argmax())]
+        halves, new_uppers, new_decided, asked = yield from _split(coverage, cells[now], decided[now])
+        spent += asked
         cells = np.concatenate([halves, cells[later]])
         uppers = np.concatenate([np.minimum(new_uppers, uppers[now].repeat(len(halves) // len(now))), uppers[later]])
         decided = np.concatenate([new_decided, decided[later]])
@@ -290,12 +348,14 @@ def likely_worst(coverage: Coverage, patch: Patch) -> Worst:
     root = root_cell(coverage, patch)
     if not coverage.layers:
         return Worst(UNCOVERED, (patch[0], patch[1]), State(), UNCOVERED)
-    lack, cell = _try(coverage, critical_points(coverage, root), 0.0, -np.inf, points_of(root)[0])
-    x, y, scroll, u, v, time = (float(value) for value in cell[:, 0])
-    return Worst(lack, (x, y), State(scroll, (u, v), time), np.inf)
+    points = critical_points(coverage, root)
+    lacks = coverage.bounds(points)[0]
+    worst = int(np.argmax(lacks))
+    x, y, scroll, u, v, time = (float(value) for value in points[worst][:, 0])
+    return Worst(float(lacks[worst]), (x, y), State(scroll, (u, v), time), np.inf)
 
 
-def _climbed(bounds: "Bound", root: Floats, best: float, best_cell: Floats) -> tuple[float, Floats]:
+def _climbed(root: Floats, best: float, best_cell: Floats) -> "Asking[tuple[float, Floats]]":
     """A worse point near a bad one, within the cell `root`: along each axis both ways, by steps that grow shorter. The sooner a
     bad point is known, the more cells need not be looked into."""
     step = (root[:, 1] - root[:, 0]) / 4
@@ -305,7 +365,7 @@ def _climbed(bounds: "Bound", root: Floats, best: float, best_cell: Floats) -> t
         for row, axis in enumerate(np.tile(axes, 2)):
             tried[row, axis] += step[axis] if row < len(axes) else -step[axis]
         tried = np.clip(tried, root[:, 0], root[:, 1])
-        lacks = bounds(as_cells(tried))[0]
+        lacks, *_ = yield as_cells(tried)
         row = int(lacks.argmax()) if len(lacks) else 0
         if len(lacks) and lacks[row] > best:
             best, best_cell = float(lacks[row]), as_cells(tried[row : row + 1])[0]
@@ -314,31 +374,21 @@ def _climbed(bounds: "Bound", root: Floats, best: float, best_cell: Floats) -> t
     return best, best_cell
 
 
-def _try(coverage: Coverage, points: Floats, floor: float, best: float, best_cell: Floats) -> tuple[float, Floats]:
-    lacks = (coverage.bounds if floor == 0 else coverage.full_bounds)(points)[0]
-    index = int(np.argmax(lacks))
-    if lacks[index] > best:
-        return float(lacks[index]), points[index]
-    return best, best_cell
-
-
-Bound = Callable[[Floats], tuple[Floats, NDArray[np.intp]]]
-
-
 def _split(
-    coverage: Coverage, bound: Bound, cells: Floats, decided: NDArray[np.intp]
-) -> tuple[Floats, Floats, NDArray[np.intp]]:
-    """The parts of every cell with their bounds: a few cells along the axis that tightens the bound most,
-    many along the one that widens the deciding layer's art box most, which is quicker to tell."""
+    coverage: Coverage, cells: Floats, decided: NDArray[np.intp]
+) -> "Asking[tuple[Floats, Floats, NDArray[np.intp], int]]":
+    """The parts of every cell with their bounds, and how many cells a layer was asked of: a few along the axis that tightens
+    the bound most, many along the one that widens the deciding layer's art box most, which is quicker to tell."""
     extent = cells[:, :, 1] - cells[:, :, 0]
     if len(cells) > CAREFUL or coverage.slides:
         spreads = np.where(extent > 0, coverage.spreads(cells, decided) + 1e-9 * extent, -1.0)
         halves = parted(cells, np.argmax(spreads, axis=1), 2, coverage.jumps)
-        return halves, *bound(halves)
+        uppers, deciders, asked = yield halves
+        return halves, uppers, deciders, asked
     axes = [axis for axis in range(6) if np.any(extent[:, axis] > 0)]
     parts = FINE if len(cells) <= FEW else 2
     tries = np.array([parted(cells, np.full(len(cells), axis), parts, coverage.jumps) for axis in axes])
-    uppers, deciders = bound(tries.reshape(-1, 6, 2))
+    uppers, deciders, asked = yield tries.reshape(-1, 6, 2)
     uppers, deciders = uppers.reshape(len(axes), -1), deciders.reshape(len(axes), -1)
     children = uppers.reshape(len(axes), -1, parts)
     # the worst part first; between equals their mean, then the longer axis
@@ -346,7 +396,7 @@ def _split(
     score = np.where(extent[:, axes].T > 0, score, np.inf)
     chosen = score.argmin(axis=0).repeat(parts)
     rows = np.arange(parts * len(cells))
-    return tries[chosen, rows], uppers[chosen, rows], deciders[chosen, rows]
+    return tries[chosen, rows], uppers[chosen, rows], deciders[chosen, rows], asked
 
 
 def settled(coverage: Coverage, worsts: list[Worst]) -> list[Worst]:

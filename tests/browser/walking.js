@@ -6,7 +6,7 @@
   const known = new RegExp(`(^|[-_ "'])(${names.join('|')})(?=$|[-_ "'])`, 'g');
   const plain = (text) => (text ?? '').replace(known, '$1*').replace(/-?\d+([.,]\d+)?/g, '#').replace(/[0-9a-f]{8}-[-0-9a-f#]+/g, '*');
   const signature = (element) => {
-    const data = Object.keys(element.dataset).filter((key) => key !== 'walked').sort();
+    const data = Object.keys(element.dataset).filter((key) => !['walked', 'unsaved'].includes(key)).sort();
     const sends = new URL(element.getAttribute('hx-post') || element.getAttribute('hx-get') || location.pathname, location.href);
     const values = element.getAttribute('hx-vals') ? Object.keys(JSON.parse(element.getAttribute('hx-vals'))).join() : '';
     const named = element.id || ['SELECT', 'INPUT'].includes(element.tagName);

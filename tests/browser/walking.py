@@ -112,11 +112,16 @@ class Walk:
         self.page.evaluate(OPEN)
         return dict(self.page.evaluate(FIND, [self.names, self.within]))
 
-    def over(self, address: str, within: tuple[str, ...] = WHOLE) -> None:
-        """Press every control of a page, or of parts of it, whose like was not pressed before."""
+    def over(self, address: str, within: tuple[str, ...] = WHOLE, without: str = "(?!)") -> None:
+        """Press every control of a page, or of parts of it, whose like was not pressed before and whose name has nothing of
+        the pattern `without` in it."""
         self.within = within
         self.go(address)
-        while left := {name: told for name, told in self.found().items() if name not in self.pressed}:
+        while left := {
+            name: told
+            for name, told in self.found().items()
+            if name not in self.pressed and not re.search(without, name)
+        }:
             name, told = next(iter(left.items()))
             self.pressed.add(name)
             before = self.page.url

@@ -14,6 +14,7 @@ from clinamen.core.motion.implied import implied_rates
 from clinamen.core.quantities import number, shown
 from clinamen.core.recipes import extended
 
+LEAST_VIEW = 16  # px: beside a smaller view the lens stands so near that sheets before it are all blur
 SIDES = ("left", "right", "top", "bottom")
 
 
@@ -21,8 +22,8 @@ SIDES = ("left", "right", "top", "bottom")
 def set_view(scene: Scene, values: Values) -> Edited:
     """The view's `width`, `height` and `background`; every layer keeps its rate."""
     view = scene.view
-    width = int(number(values.get("width", str(view.width)), "width", 1, document.MAX_VIEW, "px"))
-    height = int(number(values.get("height", str(view.height)), "height", 1, document.MAX_VIEW, "px"))
+    width = int(number(values.get("width", str(view.width)), "width", LEAST_VIEW, document.MAX_VIEW, "px"))
+    height = int(number(values.get("height", str(view.height)), "height", LEAST_VIEW, document.MAX_VIEW, "px"))
     background = values.get("background", view.background)
     changed = view.model_copy(update={"width": width, "height": height, "background": background})
     return with_rates_kept(scene, scene.model_copy(update={"view": changed})), f"View of {width} × {height} px"

@@ -15,7 +15,8 @@ from clinamen.core.prep.edges import signed_distance
 DEEP = 5.0  # px inside an edge where colours are the piece's own
 BEYOND = 6.0  # px outside it where they are the old background's
 RIM = 2.0  # px inside it that are looked at
-TILE, TILES = 384, 8  # px: edges are looked at in so many squares of them
+TILE, READY_TILE = 384, 192  # px: edges are looked at in squares of so much; of art that came cut out
+TILES = 8  # squares
 FAINT, SOLID = 26, 250  # of 255: alpha that shows; that hides what is behind it
 WIDEST = 4.0  # px over which an edge may go from clear to solid and still be one
 FADES = (
@@ -68,7 +69,8 @@ def rim_of(pixels: Pixels, behind: Pixels | None, reach: float = 0.0) -> Rim | N
     """The edge of cut-out pixels [h, w, 4] before the picture they were cut from; with `reach`, after the fringe was taken off so
     far. None where there is no edge, or nothing deep enough inside it."""
     behind = behind if behind is not None and behind.shape[:2] == pixels.shape[:2] else None
-    parts = [each for each in (_part(pixels, behind, place, reach) for place in _squares(pixels)) if each is not None]
+    squares = _squares(pixels, READY_TILE if behind is None else TILE)
+    parts = [part for place in squares if (part := _part(pixels, behind, place, reach)) is not None]
     if not parts:
         return None
     off, own, outward, onward, depth, alpha, places, colours, inside = (
@@ -100,19 +102,19 @@ def _fades(off: Floats, depth: Floats, alpha: Floats) -> bool:
     return bool(off[far].mean() > FADES * off[near].mean())
 
 
-def _squares(pixels: Pixels) -> list[tuple[slice, slice]]:
-    """Squares that hold the edge, evenly chosen where there are many."""
+def _squares(pixels: Pixels, tile: int) -> list[tuple[slice, slice]]:
+    """Squares of `tile` px that hold the edge, evenly chosen where there are many."""
     solid = (pixels[..., 3] >= 128).astype(np.uint8)
     edge = cv2.morphologyEx(solid, cv2.MORPH_GRADIENT, np.ones((3, 3), np.uint8))
     height, width = solid.shape
     corners = [
-        (y, x) for y in range(0, height, TILE) for x in range(0, width, TILE) if edge[y : y + TILE, x : x + TILE].any()
+        (y, x) for y in range(0, height, tile) for x in range(0, width, tile) if edge[y : y + tile, x : x + tile].any()
     ]
     if len(corners) > TILES:
         corners = [corners[i] for i in np.linspace(0, len(corners) - 1, TILES).astype(int)]
     margin = int(2 * BEYOND + 2 * DEEP)
     return [
-        (slice(max(0, y - margin), y + TILE + margin), slice(max(0, x - margin), x + TILE + margin)) for y, x in corners
+        (slice(max(0, y - margin), y + tile + margin), slice(max(0, x - margin), x + tile + margin)) for y, x in corners
     ]
 
 

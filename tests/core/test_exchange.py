@@ -8,7 +8,7 @@ import jsonschema
 import numpy as np
 import pytest
 
-from clinamen.core.document import Drivers, Scene
+from clinamen.core.document import Drivers, Scene, parse, seen_layers
 from clinamen.core.edits import changes
 from clinamen.core.errors import BadArt, BadEdit
 from clinamen.core.exchange import openraster
@@ -23,6 +23,7 @@ from clinamen.core.motion.states import State
 from clinamen.core.pictures.encoding import encode_png
 from clinamen.core.pictures.reading import decode
 from clinamen.core.raster import render
+from clinamen.core.stage import stage_at
 from tests.conftest import ROOT, layer, noise, psnr, scene, shelf_of, track
 
 
@@ -71,23 +72,43 @@ def test_openraster_brings_back_the_same_scene_and_art(two) -> None:
     assert {file: data for file, data in opened.files.items()} == {f: shelf.read(f) for f in opened.files}
 
 
+def ora(stack: str, **members: bytes) -> bytes:
+    return archive(mimetype=b"image/openraster", **{"stack.xml": stack.encode()}, **members)
+
+
 def test_openraster_of_another_program_keeps_stack_offsets_groups_and_modes() -> None:
     stack = """<?xml version='1.0'?><image version="0.0.3" w="300" h="200"><stack>
       <layer name="Top" src="data/b.png" x="30" y="40" composite-op="svg:multiply"/>
       <stack name="Group" opacity="0.5" visibility="hidden"><layer name="Inner" src="data/a.png" opacity="0.5"/></stack>
       </stack></image>"""
-    out = io.BytesIO()
-    with zipfile.ZipFile(out, "w") as archive:
-        archive.writestr("mimetype", "image/openraster")
-        archive.writestr("stack.xml", stack)
-        archive.writestr("data/a.png", encode_png(noise(300, 200)))
-        archive.writestr("data/b.png", encode_png(noise(60, 50)))
-    opened = openraster.read(out.getvalue(), "x.ora").scene
+    art = {"data__a.png": encode_png(noise(300, 200)), "data__b.png": encode_png(noise(60, 50))}
+    opened = openraster.read(ora(stack, **art), "x.ora").scene
     inner, top = opened.layers
-    assert (inner.name, inner.opacity, inner.visible, inner.framing.x) == ("Inner", 0.25, False, 0)
+    assert (inner.name, inner.opacity, inner.visible, inner.framing.x) == ("Inner", 0.5, True, 0)
+    (group,) = opened.groups
+    assert (group.name, group.visible, opened.carriers[0].opacity) == ("Group", False, 0.5), "the group's own"
+    seen = opened.model_copy(update={"groups": (group.model_copy(update={"visible": True}),)})
+    assert [float(sheet.opacity[0]) for sheet in stage_at(seen, State()).sheets] == [0.25, 1]
+    assert [layer.name for layer in seen_layers(opened)] == ["Top"]
     assert (top.name, top.blend, top.framing.x, top.framing.y) == ("Top", "multiply", 30 + 30 - 150, 40 + 25 - 100)
     assert (opened.view.width, opened.view.height) == (300, 200)
     assert opened.drivers == Drivers.to_start_with(), "it moves under the pointer as any scene that is new"
+
+
+def test_openraster_names_with_slashes_and_blanks_and_modes_that_are_not_here() -> None:
+    stack = """<image w="90" h="60"><stack>
+      <stack name="House / Porch"><layer name=" lead  in " src="data/a%20b.png" composite-op="svg:bulge"/></stack>
+      <stack name="Trees" composite-op="svg:screen"><stack name=" "><layer src="data/a b.png"/></stack></stack>
+      <stack name="Trees"><layer name="x/y" src="data/a b.png"/></stack></stack></image>"""
+    opened = openraster.read(ora(stack, **{"data__a b.png": encode_png(noise(90, 60))}), "x.ora")
+    assert [(x.name, x.group) for x in opened.scene.layers] == [
+        ("x/y", "Trees 4"), ("a b", "Trees / Group 3"), ("lead in", "House/Porch"),
+    ]  # fmt: skip
+    assert all(" " not in file for file in opened.files)
+    bulge, screen = opened.notes
+    assert bulge == "x.ora: lead in is laid bulge, which there is not here; it is laid normally"
+    assert screen.startswith("x.ora: the group Trees is laid screen as a whole, which is not kept")
+    assert opened.scene == parse(opened.scene.to_json()), "what was read is a document that holds"
 
 
 def archive(**members: bytes) -> bytes:

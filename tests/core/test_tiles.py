@@ -104,7 +104,9 @@ def test_softness_is_the_same_in_tiles(sigma: float, monkeypatch) -> None:
 
 
 @pytest.mark.parametrize("compiled", [True, False])
-def test_a_sheet_just_before_the_eye_is_softened_over_millions_of_pixels_in_little_memory(compiled, monkeypatch) -> None:
+def test_a_sheet_just_before_the_eye_is_softened_over_millions_of_pixels_in_little_memory(
+    compiled, monkeypatch
+) -> None:
     art = np.full((30, 50, 4), (200, 100, 50, 255), np.uint8)
     art[:, :25, :3] = 0
     shift = np.array([[1e6, 0, -3e7], [0, 1e6, -2e7], [0, 0, 1.0]])

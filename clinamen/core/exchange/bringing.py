@@ -88,6 +88,7 @@ class Brought:
         if self.scene is not None:
             raise BadArt(f"{name}: a scene in OpenRaster is already in this batch; bring this one in by itself")
         self.scene, self.scene_from = openraster.read(data, name), name
+        self.notes += self.scene.notes
 
     def _take_archive(self, data: bytes, name: str) -> None:
         unpacked = list[tuple[str, bytes | BadArt]]()

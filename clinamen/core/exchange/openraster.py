@@ -8,13 +8,15 @@ Archive and stack are read in the child; here they become a scene.
 import hashlib
 from dataclasses import dataclass, field
 from pathlib import PurePosixPath
+from urllib.parse import unquote
 
 from clinamen.core import document
-from clinamen.core.document import Framing, Scene
+from clinamen.core.document import Carrier, Framing, Group, Scene
 from clinamen.core.errors import BadArt
+from clinamen.core.exchange.names import file_stem, id_from_name
 from clinamen.core.exchange.stack import Arrival, layers_from
 from clinamen.core.exchange.unpacking import listed_in, members_of
-from clinamen.core.pictures.orastack import SCENE_MEMBER, Stack
+from clinamen.core.pictures.orastack import SCENE_MEMBER, Fold, Stack
 from clinamen.core.pictures.reading import font_of, inspect
 
 LONGEST_NAME = 100  # characters kept of a member's own name
@@ -22,18 +24,20 @@ LONGEST_NAME = 100  # characters kept of a member's own name
 
 @dataclass(frozen=True)
 class Opened:
-    """What an archive held: the scene, the bytes of each of its art files, and of its fonts by their content."""
+    """What an archive held: the scene, the bytes of each of its art files, and of its fonts by their content; sentences on
+    what is otherwise here."""
 
     scene: Scene
     files: dict[str, bytes]
     fonts: dict[str, bytes] = field(default_factory=dict)
+    notes: tuple[str, ...] = ()
 
 
 def read(data: bytes, name: str) -> Opened:
     """Read an OpenRaster file; BadArt or BadDocument names the file and the member that is wrong."""
     listed = listed_in(data, name)
     if isinstance(listed.holds, Stack):
-        return _read_stack(data, listed.holds, name)
+        return _read_stack(data, listed.holds, listed.names, name)
     return _read_scene(data, listed.names, listed.holds, name)
 
 
@@ -62,16 +66,18 @@ def _members(data: bytes, name: str, wanted: list[str]) -> dict[str, bytes]:
     return dict(members_of(data, name, list(dict.fromkeys(wanted)))) if wanted else {}
 
 
-def _read_stack(data: bytes, stack: Stack, name: str) -> Opened:
+def _read_stack(data: bytes, stack: Stack, names: frozenset[str], name: str) -> Opened:
     view = document.View(width=stack.width, height=stack.height, background="#ffffff")
-    held = _members(data, name, [entry.src for entry in stack.entries])
+    places = {entry.src: entry.src if entry.src in names else unquote(entry.src) for entry in stack.entries}
+    held = _members(data, name, list(places.values()))
     files: dict[str, bytes] = {}
     sheets: list[Arrival] = []
     for entry in reversed(stack.entries):  # stack.xml lists the topmost first
-        picture = inspect(held[entry.src], f"{name}: {entry.src}")
-        stem = PurePosixPath(entry.src).stem[:LONGEST_NAME]
-        file = f"art/{len(sheets) + 1:02d}-{stem}.{picture.format.lower()}"
-        files[file] = held[entry.src]
+        content = held[places[entry.src]]
+        picture = inspect(content, f"{name}: {entry.src}")
+        stem = PurePosixPath(places[entry.src]).stem[:LONGEST_NAME]
+        file = f"art/{len(sheets) + 1:02d}-{file_stem(stem, ())}.{picture.format.lower()}"
+        files[file] = content
         framing = Framing(
             x=entry.x + picture.width / 2 - view.width / 2, y=entry.y + picture.height / 2 - view.height / 2
         )
@@ -84,4 +90,21 @@ def _read_stack(data: bytes, stack: Stack, name: str) -> Opened:
     scene = Scene(title=title, view=view, drivers=drivers)
     layers = layers_from(sheets, scene.lens_distance)
     named = [layer.model_copy(update={"name": s.name[:200]}) for layer, s in zip(layers, sheets, strict=True)]
-    return Opened(scene.model_copy(update={"layers": tuple(named)}), files)
+    carriers, groups = _as_wholes(stack.folds, [layer.id for layer in layers])
+    made = scene.model_copy(update={"layers": tuple(named), "carriers": carriers, "groups": groups})
+    return Opened(made, files, {}, stack.notes)
+
+
+def _as_wholes(folds: tuple[Fold, ...], taken: list[str]) -> tuple[tuple[Carrier, ...], tuple[Group, ...]]:
+    """What groups say as wholes: hidden ones, and those with an opacity, which ride on a carrier that has it."""
+    carriers, groups = list[Carrier](), list[Group]()
+    for fold in folds:
+        own: dict[str, object] = {"name": fold.name, "visible": fold.visible}
+        if fold.opacity < 1:
+            carrier = Carrier(id=id_from_name(fold.name, taken), name=fold.name, opacity=fold.opacity)
+            taken.append(carrier.id)
+            carriers.append(carrier)
+            own["carrier"] = carrier.id
+        if fold.opacity < 1 or not fold.visible:
+            groups.append(Group.model_validate(own))
+    return tuple(carriers), tuple(groups)

@@ -5,7 +5,7 @@ from collections.abc import Iterator, Sequence
 from clinamen.core.errors import BadArt
 from clinamen.core.pictures.archive import UNPACKED
 from clinamen.core.pictures.limits import check_file
-from clinamen.core.pictures.orastack import Entry, Listed, Stack
+from clinamen.core.pictures.orastack import Entry, Fold, Listed, Stack
 from clinamen.core.pictures.pool import POOL
 
 
@@ -17,7 +17,9 @@ def listed_in(data: bytes, name: str) -> Listed:
     if stack is None:
         return Listed(frozenset(said["names"]), text)
     entries = tuple(Entry(**entry) for entry in stack["entries"])
-    return Listed(frozenset(said["names"]), Stack(stack["width"], stack["height"], entries))
+    folds = tuple(Fold(**fold) for fold in stack["folds"])
+    made = Stack(stack["width"], stack["height"], entries, folds, tuple(stack["notes"]))
+    return Listed(frozenset(said["names"]), made)
 
 
 def members_of(data: bytes, name: str, wanted: Sequence[str], most: int = UNPACKED) -> Iterator[tuple[str, bytes]]:

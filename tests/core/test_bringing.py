@@ -17,7 +17,7 @@ from clinamen.core.exchange.names import name_from_file
 from clinamen.core.exchange.placing import place_of
 from clinamen.core.exchange.stack import Arrival, canvas_of, fitting_scale, layers_from, too_small
 from clinamen.core.motion.states import State
-from clinamen.core.pictures import decoding, lettering
+from clinamen.core.pictures import decoding, lettering, svggroups
 from clinamen.core.pictures import vector as svg
 from clinamen.core.pictures.encoding import encode_png
 from clinamen.core.pictures.reading import decode, inspect
@@ -167,8 +167,61 @@ def test_each_group_of_an_svg_is_a_layer_and_stays_vector() -> None:
     assert ((large[..., 3] > 127) != inside).mean() < 0.0005, "drawn anew at its new size, not enlarged"
 
 
+LAYERS = b"""<svg xmlns="http://www.w3.org/2000/svg" xmlns:ink="http://www.inkscape.org/namespaces/inkscape"
+ xmlns:xlink="http://www.w3.org/1999/xlink" width="120" height="80">
+<g id="g1" ink:groupmode="layer" ink:label="Forest" transform="translate(10 0)" fill="#00aa00" style="opacity:0.5">
+  <g id="g2" ink:groupmode="layer" ink:label="Far / left" style="mix-blend-mode:multiply"><title>trees</title><rect id="tree" width="20" height="40"/></g>
+  <rect x="90" width="10" height="10"/>
+  <g id="g3" ink:groupmode="layer" ink:label="Near" style="display:none;stroke:none"><rect x="40" width="20" height="40"/></g>
+</g>
+<g id="g4" opacity="50%"><use xlink:href="#tree" x="60" fill="#ff0000"/><rect y="60" width="20" height="20" fill="url(#late)"/></g>
+<g id="g5" style="mix-blend-mode:swirl"><linearGradient id="late"><stop stop-color="#00f"/></linearGradient><circle r="9"/></g></svg>"""
+
+
+def test_layers_of_an_svg_keep_their_groups_their_laying_and_what_they_refer_to() -> None:
+    brought = taken(wood__svg=LAYERS)
+    assert [(p.name, p.group) for p in brought.pieces] == [
+        ("Far / left", "Wood / Forest"), ("Forest", "Wood / Forest"), ("Near", "Wood / Forest"), ("g4", "Wood"), ("g5", "Wood"),
+    ]  # fmt: skip
+    laid = [(p.laid.opacity, p.laid.blend, p.laid.visible) for p in brought.pieces]
+    assert laid == [
+        (0.5, "multiply", True), (0.5, "normal", True), (0.5, "normal", False), (0.5, "normal", True), (1.0, "normal", True),
+    ]  # fmt: skip
+    far, loose, near, repeated, _ = (decode(p.data, "x") for p in brought.pieces)
+    green = [0, 170, 0, 255]
+    assert far[20, 20].tolist() == green and far[20, 5, 3] == 0, (
+        "under the transform and colour of its layer, fully seen"
+    )
+    assert loose[5, 105].tolist() == green and near[20, 60].tolist() == green, "what was hidden is there"
+    assert repeated[20, 70].tolist() == [255, 0, 0, 255], "a shape of another group is repeated"
+    assert repeated[70, 10].tolist() == [0, 0, 255, 255], "with a gradient of another group"
+    assert brought.notes == ["wood.svg: g5 is laid swirl, which there is not here; it is laid normally"]
+    assert brought.refused == []
+
+
+@pytest.mark.parametrize(
+    ("script", "text"),
+    [("Han", "\u6c34\u6e05"), ("Kana", "\u304b\u30ab"), ("Hangul", "\ubb3c\ub9d1"), ("Arabic", "\u0645\u0627\u0621"),
+     ("Hebrew", "\u05de\u05d9\u05dd"), ("Devanagari", "\u091c\u0932"), ("Thai", "\u0e19\u0e49\u0e33")],
+)  # fmt: skip
+def test_scripts_that_ship_are_drawn_and_nothing_is_said_of_them(script: str, text: str) -> None:
+    data = f'<svg xmlns="http://www.w3.org/2000/svg" width="200" height="60"><text x="9" y="45" font-size="40">{text}</text></svg>'
+    brought = taken(words__svg=data.encode())
+    drawn = decode(brought.pieces[0].data, "x")
+    missing = decode(data.replace(text, "\U00013000" * len(text)).encode(), "x")
+    assert brought.notes == [] and (drawn[..., 3] > 0).sum() > 150, script
+    assert (drawn != missing).any(), "no boxes in place of letters"
+
+
+def test_characters_that_no_font_has_are_said() -> None:
+    words = '<text x="9" y="45">Reed \U00013000<tspan>\U00013001\u0301 \u2003</tspan></text>'
+    data = f'<svg xmlns="http://www.w3.org/2000/svg" width="200" height="60">{words}</svg>'
+    (note,) = taken(words__svg=data.encode()).notes
+    assert note.startswith("words.svg: no font here has the characters “\U00013000 \U00013001”, so they are not drawn")
+
+
 def test_vector_art_is_sharp_at_the_size_it_is_shown() -> None:
-    files = {"art/hill.svg": svg.groups(TWO_GROUPS, "x")[1].data}
+    files = {"art/hill.svg": svggroups.groups(TWO_GROUPS, "x")[1].data}
     made = scene(
         {"id": "hill", "art": {"file": "art/hill.svg", "width": 200, "height": 100}, "framing": {"scale": 5}},
         view={"width": 1000, "height": 500, "background": "#ffffff"},
@@ -184,7 +237,7 @@ def test_exports_draw_vector_art_at_the_size_it_is_shown() -> None:
     from clinamen.core.exports.engine import kit as enginekit
     from clinamen.core.exports.web import page as webpage
 
-    files = {"art/hill.svg": svg.groups(TWO_GROUPS, "x")[1].data}
+    files = {"art/hill.svg": svggroups.groups(TWO_GROUPS, "x")[1].data}
     made = scene(
         {"id": "hill", "art": {"file": "art/hill.svg", "width": 200, "height": 100}, "framing": {"scale": 3}},
         view={"width": 600, "height": 300},

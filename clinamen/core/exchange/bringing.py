@@ -9,6 +9,7 @@ from dataclasses import dataclass, field, replace
 from pathlib import PurePosixPath
 
 from clinamen.core.boundary import within
+from clinamen.core.document.carrying import WITHIN
 from clinamen.core.errors import BadArt, BadDocument, ClinamenError
 from clinamen.core.exchange import openraster
 from clinamen.core.exchange.names import name_from_file
@@ -16,7 +17,7 @@ from clinamen.core.exchange.unpacking import all_members
 from clinamen.core.parts import without_controls
 from clinamen.core.pictures.limits import is_tiff, is_vector
 from clinamen.core.pictures.orastack import MIMETYPE
-from clinamen.core.pictures.reading import inspect, tiff_pages, vector_groups
+from clinamen.core.pictures.reading import Laying, inspect, tiff_pages, vector_groups
 
 MOST_PIXELS = 640_000_000  # of all pictures in one batch, unpacked
 MOST_BYTES = 800_000_000  # of all pictures in one batch, as files
@@ -25,12 +26,14 @@ ACCEPTED = ".png,.jpg,.jpeg,.webp,.avif,.tif,.tiff,.svg,.ora,.zip"
 
 @dataclass(frozen=True)
 class Piece:
-    """A picture to become a layer: `file` names it in messages and in the order, `name` and `group` on the layer."""
+    """A picture to become a layer: `file` names it in messages and in the order, `name` and `group` on the layer; `laid` says how
+    it is laid on what is behind it."""
 
     file: str
     name: str
     data: bytes
     group: str = ""
+    laid: Laying = Laying()
 
 
 @dataclass
@@ -147,7 +150,8 @@ def pieces_of(data: bytes, name: str, batch: Brought, where: str = "") -> Iterat
             batch.notes += group.notes
             alone = len(groups) == 1
             file = f"{stem}.svg" if alone else f"{stem}-{number}.svg"
-            yield Piece(file, label if alone else group.name, group.data, "" if alone else label)
+            around = WITHIN.join(part for part in ("" if alone else label, group.within) if part)[:200]
+            yield Piece(file, label if alone else group.name, group.data, around, group.laid)
     else:
         head = inspect(data, where)
         batch.allow([(head.width, head.height)], where)

@@ -48,11 +48,13 @@ def _pages(data: bytes, name: str, options: dict[str, Any]) -> Iterator[Answer]:
 
 
 def _groups(data: bytes, name: str, options: dict[str, Any]) -> Iterator[Answer]:
-    from clinamen.core.pictures import vector
+    from clinamen.core.pictures import svggroups, vector
 
-    found, notes = vector.groups(data, name), vector.notes(data, name)
+    found, notes = svggroups.groups(data, name), vector.notes(data, name)
     for index, group in enumerate(found):
-        yield {"label": group.name, "more": index < len(found) - 1, "notes": [] if index else notes}, group.data
+        laid = {"within": group.within, "opacity": group.opacity, "blend": group.blend, "visible": group.visible}
+        said = [*(f"{name}: {note}" for note in group.notes), *([] if index else notes)]
+        yield {"label": group.name, "more": index < len(found) - 1, "notes": said, "laid": laid}, group.data
 
 
 def _moving(kind: str) -> Callable[[bytes, str, dict[str, Any]], Iterator[Answer]]:

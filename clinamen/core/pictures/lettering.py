@@ -1,13 +1,19 @@
 """Text in vector art: drawn in fonts that ship, the same on every machine; a family that is not here gets the nearest of them.
 
-The fonts are DejaVu's sans, serif and mono (`fonts/`, with their licence). Families are named as CSS Fonts 4 says: in the
-attribute or property `font-family`, several with commas between, generic ones without quotes.
+The fonts (`fonts/`, with their licences) are DejaVu's sans, serif and mono. Letters that those lack are drawn in Droid Sans
+Fallback (Han, Kana), Nanum Square (Hangul) and Noto Sans Arabic, Hebrew, Devanagari and Thai; characters that none has are
+said. Families are named as CSS Fonts 4 says: in the attribute or property `font-family`, several with commas between, generic
+ones without quotes.
 """
 
 import re
+import unicodedata
+from collections.abc import Callable
+from functools import cache, partial
 from pathlib import Path
 from xml.etree import ElementTree as Tree
 
+MOST_TOLD = 12  # characters
 FONTS = Path(__file__).parent / "fonts"
 SANS, SERIF, MONO = "DejaVu Sans", "DejaVu Serif", "DejaVu Sans Mono"
 GENERIC = {
@@ -80,6 +86,42 @@ def substitutes(root: "Tree.Element") -> list[str]:
         f"the font family “{name}” is not here: its text is drawn in {drawn}; {cure}"
         for name, drawn in sorted(settle(root).items())
     ]
+
+
+def unknown(root: "Tree.Element") -> list[str]:
+    """A sentence where text of the document has characters that no font here can draw."""
+    texts = [element for element in root.iter() if str(element.tag).split("}")[-1] == "text"]
+    wanted = {each for text in texts for part in text.itertext() for each in part if not _unseen(each)}
+    for cover in _covers():
+        wanted -= {each for each in wanted if ord(each) in cover()}
+        if not wanted:
+            return []
+    some = " ".join(sorted(wanted)[:MOST_TOLD])
+    more = f" and {len(wanted) - MOST_TOLD} more" if len(wanted) > MOST_TOLD else ""
+    return [f"no font here has the characters “{some}”{more}, so they are not drawn; turn the text into paths"]
+
+
+def _unseen(character: str) -> bool:
+    """True of blanks, of what controls others, and of marks that choose a form."""
+    return (
+        character.isspace()
+        or unicodedata.category(character) in ("Cc", "Cf", "Mn")
+        or "\ufe00" <= character <= "\ufe0f"
+    )
+
+
+def _covers() -> list[Callable[[], frozenset[int]]]:
+    """The characters of each font, those first that have most of what is written; read when they are asked for."""
+    files = sorted(FONTS.glob("*.ttf"), key=lambda file: (not file.name.startswith("DejaVuSans."), file.stat().st_size))
+    return [partial(_cover, file) for file in files]
+
+
+@cache
+def _cover(file: Path) -> frozenset[int]:
+    from fontTools.ttLib import TTFont
+
+    with TTFont(file, lazy=True) as font:
+        return frozenset(font.getBestCmap())
 
 
 def options() -> dict[str, object]:

@@ -38,12 +38,24 @@ __all__ = [
 
 
 @dataclass(frozen=True)
+class Laying:
+    """How a file says that one of its layers is laid on what is behind it."""
+
+    opacity: float = 1.0
+    blend: str = "normal"
+    visible: bool = True
+
+
+@dataclass(frozen=True)
 class Named:
-    """A part of a file as a picture file of its own, what the file calls it, and sentences on what looks otherwise here."""
+    """A part of a file as a picture file of its own, what the file calls it, sentences on what looks otherwise here, the groups
+    it stood `within`, and how it is laid on what is behind it."""
 
     name: str
     data: bytes
     notes: tuple[str, ...] = ()
+    within: str = ""
+    laid: Laying = Laying()
 
 
 def inspect(data: bytes, name: str) -> Head:
@@ -79,7 +91,12 @@ def vector_groups(data: bytes, name: str) -> list[Named]:
     """Each top-level group of an SVG as a picture of its own, first drawn first."""
     check_file(data, name)
     found = POOL.stream("groups", data, name)
-    return [Named(str(said["label"]), part, tuple(map(str, said.get("notes", ())))) for said, part in found]
+    return [
+        Named(
+            str(said["label"]), part, tuple(map(str, said["notes"])), said["laid"].pop("within"), Laying(**said["laid"])
+        )
+        for said, part in found
+    ]
 
 
 def moving(kind: str, data: bytes, name: str, fps: float, notes: list[str] | None = None) -> tuple[float, Pixels]:

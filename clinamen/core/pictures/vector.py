@@ -1,4 +1,4 @@
-"""SVG: checked for what must not be in it, sized, drawn at any zoom, and taken apart into its top-level groups.
+"""SVG: checked for what must not be in it, sized, drawn at any zoom. It is taken apart in `svggroups`.
 
 It stays a vector picture: layers keep their part of the document and are rastered at the size they are shown at. Drawn
 by resvg. Sizes follow SVG 2, "Sizing properties": width and height in px, or the view box where they are missing.
@@ -7,7 +7,6 @@ by resvg. Sizes follow SVG 2, "Sizing properties": width and height in px, or th
 import io
 import math
 import re
-from dataclasses import dataclass
 from xml.etree import ElementTree as Tree
 
 import defusedxml.ElementTree as SafeTree
@@ -24,36 +23,10 @@ SVG = "{http://www.w3.org/2000/svg}"
 HREFS = ("href", "{http://www.w3.org/1999/xlink}href")
 UNITS = {"": 1.0, "px": 1.0, "pt": 4 / 3, "pc": 16.0, "mm": 96 / 25.4, "cm": 96 / 2.54, "in": 96.0}  # CSS Values 4
 LONGEST = 200  # characters of a size that are looked at
-SHARED = ("defs", "style", "title", "desc", "metadata")
 REFUSED = ("script", "foreignObject", "iframe", "audio", "video", "animate", "set", "animateTransform", "animateMotion")
 OUTSIDE = re.compile(r"url\((?!\s*+['\"]?+\s*+(?:#|data:image/|\)|$))|@import", re.IGNORECASE)
-_DRAWN = (
-    "g",
-    "path",
-    "rect",
-    "circle",
-    "ellipse",
-    "line",
-    "polyline",
-    "polygon",
-    "text",
-    "image",
-    "use",
-    "svg",
-    "a",
-    "switch",
-)
-
 for _prefix, _address in (("", SVG[1:-1]), ("xlink", HREFS[1][1:].split("}")[0])):
     Tree.register_namespace(_prefix, _address)
-
-
-@dataclass(frozen=True)
-class Group:
-    """A top-level group as an SVG of its own, on the same canvas."""
-
-    name: str
-    data: bytes
 
 
 def parse(data: bytes, name: str) -> "Tree.Element":
@@ -154,34 +127,5 @@ def draw(data: bytes, name: str, width: int, height: int, zoom: float = 1.0) -> 
 
 def notes(data: bytes, name: str) -> list[str]:
     """Sentences about what will look otherwise here than where the picture was made."""
-    return [f"{name}: {sentence}" for sentence in lettering.substitutes(parse(data, name))]
-
-
-def groups(data: bytes, name: str) -> list[Group]:
-    """Each top-level group as a picture of its own, first drawn first; what stands outside groups in between likewise."""
     root = parse(data, name)
-    drawn = [child for child in root if str(child.tag).split("}")[-1] in _DRAWN]
-    parts: list[list[Tree.Element]] = []
-    for child in drawn:
-        if child.tag == f"{SVG}g" or not parts or parts[-1][0].tag == f"{SVG}g":
-            parts.append([child])
-        else:
-            parts[-1].append(child)
-    if len(parts) < 2:
-        return [Group(_label(parts[0][0]) if parts else "", data)]
-    shared = [child for child in root if child not in drawn]
-    found = []
-    for number, part in enumerate(parts, 1):
-        own = Tree.Element(root.tag, root.attrib)
-        own.extend([*shared, *part])
-        found.append(
-            Group(_label(part[0]) or f"part {number}", Tree.tostring(own, encoding="utf-8", xml_declaration=True))
-        )
-    return found
-
-
-def _label(element: "Tree.Element") -> str:
-    """What a group is called: its title, a label attribute, or its id."""
-    title = element.findtext(f"{SVG}title")
-    labels = [value for key, value in element.attrib.items() if key.split("}")[-1] in ("label", "aria-label")]
-    return (title or next(iter(labels), "") or element.get("id") or "").strip()[:200]
+    return [f"{name}: {sentence}" for sentence in (*lettering.unknown(root), *lettering.substitutes(root))]

@@ -5,9 +5,9 @@ Good files are kept, each refused one is named. What several layers were taken o
 
 import json
 from collections.abc import Iterable
-from dataclasses import dataclass, field, replace
+from dataclasses import astuple, dataclass, field, replace
 from pathlib import PurePosixPath
-from typing import Any
+from typing import Any, NamedTuple
 
 from django.core import signing
 from django.db import transaction
@@ -35,7 +35,7 @@ from clinamen.core.exchange.stack import (
     view_for,
 )
 from clinamen.core.pictures.limits import MAX_FILE
-from clinamen.core.pictures.reading import decode
+from clinamen.core.pictures.reading import Laying, decode
 from clinamen.core.quantities import counted, whole
 from clinamen.scenes.actions import bring_font, prepare_art
 from clinamen.scenes.actions.dropped import Dropped
@@ -69,11 +69,21 @@ class BroughtIn:
     notes: list[str] = field(default_factory=list)
 
 
+class Kept(NamedTuple):
+    """A piece whose picture is kept in the store: the file's name, and name, group and laying of the layer to be."""
+
+    file: str
+    name: str
+    group: str
+    laid: Laying
+    picture: Picture
+
+
 @dataclass
 class _Batch:
-    """Pieces kept in the store, in drawing order: (file name, layer name, group, picture)."""
+    """Pieces in drawing order."""
 
-    pieces: list[tuple[str, str, str, Picture]] = field(default_factory=list)
+    pieces: list[Kept] = field(default_factory=list)
     scene: Document | None = None
     files: dict[str, Picture] = field(default_factory=dict)
     fonts: dict[str, bytes] = field(default_factory=dict)
@@ -95,7 +105,7 @@ def new_scene(
     if batch.scene is not None:
         made = batch.scene if not title else batch.scene.model_copy(update={"title": title})
     elif batch.pieces:
-        canvas = canvas_of([(picture.width, picture.height) for *_, picture in batch.pieces])
+        canvas = canvas_of([(kept.picture.width, kept.picture.height) for kept in batch.pieces])
         size = view_for(canvas, width, height)
         if not (width and height) and wishes.fitting == "auto":
             wishes = replace(wishes, fitting="fit")
@@ -144,10 +154,16 @@ def _with_more(scene: Scene, current: Document, batch: _Batch, wishes: Wishes) -
 def _layers(scene: Scene, current: Document, batch: _Batch, wishes: Wishes) -> list[Layer]:
     taken = {*SceneArt.objects.filter(scene=scene).values_list("file", flat=True), *batch.files}
     sheets = []
-    for file_name, name, group, picture in batch.pieces:
-        file = _keep_file(scene, file_name, picture, taken)
+    for kept in batch.pieces:
+        picture, laid = kept.picture, kept.laid
+        file = _keep_file(scene, kept.file, picture, taken)
         box = (*picture.shows,) if wishes.trim and picture.shows else None
-        sheets.append(Arrival(name, file, picture.width, picture.height, group=group, box=box))
+        sheets.append(
+            Arrival(
+                kept.name, file, picture.width, picture.height, opacity=laid.opacity, blend=laid.blend, visible=laid.visible,
+                group=kept.group, box=box,
+            )
+        )  # fmt: skip
     _keep_sources(scene, batch)
     if not sheets:
         return []
@@ -200,7 +216,7 @@ def _read_all(files: Iterable[Dropped]) -> _Batch:
         if isinstance(picture, ClinamenError):
             batch.result.refused.append(str(picture))
             continue
-        batch.pieces.append((piece.file, piece.name, piece.group, picture))
+        batch.pieces.append(Kept(piece.file, piece.name, piece.group, piece.laid, picture))
         if not picture.shows:
             batch.result.notes.append(f"{piece.file}: {SHOWS_NOTHING}")
     _take_scene(batch, brought)
@@ -265,18 +281,19 @@ class Again:
         return () if more else tuple(row.says for row in self.rows if row.kind == "healed")
 
 
-Piece = tuple[str, str, str, Picture]
-
-
-def _pieces_again(batch: _Batch) -> list[Piece]:
+def _pieces_again(batch: _Batch) -> list[Kept]:
     """The batch's pictures; those of a scene's layers too, known by name and id."""
     pieces = list(batch.pieces)
     if batch.scene is not None:
-        pieces += [(f"{x.id}.png", x.label, x.group, batch.files[x.art.file]) for x in batch.scene.layers if x.art.file]
+        pieces += [
+            Kept(f"{x.id}.png", x.label, x.group, Laying(), batch.files[x.art.file])
+            for x in batch.scene.layers
+            if x.art.file
+        ]
     return pieces
 
 
-def _found(current: Document, pieces: list[Piece]) -> Found:
+def _found(current: Document, pieces: list[Kept]) -> Found:
     return match(current, [Arriving(name, PurePosixPath(file).name) for file, name, *_ in pieces])
 
 
@@ -289,7 +306,7 @@ def look_again(scene: Scene, current: Document, files: Iterable[Dropped]) -> Aga
     found = _found(current, pieces)
     taken = dict(found.matches)
     rows = []
-    for index, (file, name, _, picture) in enumerate(pieces):
+    for index, (file, name, _, _, picture) in enumerate(pieces):
         if index not in taken:
             rows.append(Row("new", name, f"{file} comes in front as a new layer", picture.sha256, index, "new"))
             continue
@@ -304,7 +321,7 @@ def look_again(scene: Scene, current: Document, files: Iterable[Dropped]) -> Aga
         told = says or f"{file} takes its place; size and recipe stay"
         rows.append(Row("replace", layer.label, told, picture.sha256, index, layer.id, bool(says)))
     rows += [Row("gone", current.layer(i).label, "is not among the files and stays as it is") for i in found.gone]
-    held = [[file, name, group, picture.sha256] for file, name, group, picture in pieces]
+    held = [[file, name, group, astuple(laid), picture.sha256] for file, name, group, laid, picture in pieces]
     ticket = signing.dumps({"scene": str(scene.pk), "pieces": held, "sources": batch.sources}, compress=True)
     return Again(tuple(rows), current.layers, (*batch.result.refused, *batch.result.notes), ticket)
 
@@ -333,10 +350,10 @@ def bring_again(scene: Scene, current: Document, ticket: str, by_hand: ByHand) -
             raise BadEdit("These files were shown for another scene; drop them again")
     except (signing.BadSignature, KeyError, json.JSONDecodeError):
         raise BadEdit("What was shown is too old to be confirmed; drop the files again") from None
-    pictures = {p.sha256: p for p in Picture.objects.filter(sha256__in=[piece[3] for piece in held["pieces"]])}
+    pictures = {p.sha256: p for p in Picture.objects.filter(sha256__in=[piece[-1] for piece in held["pieces"]])}
     if any(sha not in pictures for *_, sha in held["pieces"]):
         raise BadEdit("Some of these pictures are not in the store any more; drop the files again")
-    pieces: list[Piece] = [(file, name, group, pictures[sha]) for file, name, group, sha in held["pieces"]]
+    pieces = [Kept(file, name, group, Laying(*laid), pictures[sha]) for file, name, group, laid, sha in held["pieces"]]
     known = {layer.id for layer in current.layers} | {"new", ""}
     to = {index: layer_id for index, layer_id in by_hand.to.items() if layer_id in known and index < len(pieces)}
     found = assigned(current, _found(current, pieces), to, len(pieces))
@@ -353,13 +370,13 @@ def bring_again(scene: Scene, current: Document, ticket: str, by_hand: ByHand) -
 
 
 def _with_replaced(
-    scene: Scene, current: Document, pieces: list[Piece], found: Found, by_hand: ByHand
+    scene: Scene, current: Document, pieces: list[Kept], found: Found, by_hand: ByHand
 ) -> tuple[Document, int]:
     """The document with the found pictures in place of the old ones, and how many there were."""
     uses = pictures_of(scene)
     taken, count = set(uses), 0
     for index, layer_id in found.matches:
-        file, _, _, picture = pieces[index]
+        file, picture = pieces[index].file, pieces[index].picture
         layer = current.layer(layer_id)
         before, how = uses[layer.art.file], by_hand.how.get(index, "auto")
         if before.sha256 == picture.sha256:

@@ -54,6 +54,63 @@ def test_what_a_carrier_that_goes_carried_stays_where_it_is_seen(gone: str, tilt
     assert all(carrier.id != gone for carrier in after.carriers)
 
 
+TURNS = [
+    track("raft", "rotation", "scroll", (0, 0, "ease-in-out"), (0.6, 70), (1, -20)),
+    track("raft", "scale", "scroll", (0.2, 1), (1, 1.6)),
+]
+GONE_MOTION = {
+    "goes": [track("raft", "x", "scroll", (0, 0, "ease"), (1, 50)), track("raft", "opacity", "scroll", (0, 1), (1, 0.2)),
+             track("raft", "depth", "time", (0, 0), (2, 90, "ease-in"), (4, 0))],
+    "goes beside its rider": [track("raft", "x", "scroll", (0, 0, "ease"), (1, 50)), track("a", "x", "scroll", (0.1, -9, "ease-out"), (0.7, 30)),
+                              track("a", "y", "time", (0, 0), (4, 25)), track("raft", "y", "time", (1, 0, [0.1, 0.8, 0.3, 1]), (4, -40))],
+    "turns": TURNS,
+    "turns a rider that goes": [*TURNS, track("a", "x", "scroll", (0, 0), (1, 80)), track("raft", "y", "time", (0, 0), (4, 30))],
+    "jumps": [track("raft", "rotation", "scroll", (0, 0, "hold"), (0.5, 40), (1, 60)), track("raft", "x", "scroll", (0, 0), (1, 35))],
+    "drifts": [{"target": "raft", "channel": "x", "driver": "time", "drift": {"reach": 20, "pace": 0.4, "seed": 2}},
+               track("a", "x", "time", (0, 0), (4, 30))],
+}  # fmt: skip
+
+
+@pytest.mark.parametrize("motion", GONE_MOTION)
+@pytest.mark.parametrize("rides", ["by itself", "on another carrier", "with its group"])
+def test_a_carrier_that_goes_hands_its_motion_on(motion: str, rides: str) -> None:
+    """What it carried is seen where it was at every state."""
+    on_raft = {
+        "by itself": {"carrier": "raft"},
+        "on another carrier": {"carrier": "inner"},
+        "with its group": {"group": "House"},
+    }
+    if motion == "drifts" and rides == "on another carrier":
+        pytest.skip("the inner carrier is turned, and keeps its own drift apart")
+    straight = {"scale": 1.0, "rotation": 0.0} if motion == "drifts" else {"scale": 1.3, "rotation": 40}
+    made = scene(
+        layer("a", 300, 200, framing={"x": 60, "y": -20, "scale": 1.2, "rotation": 20}, anchor={"x": 30, "y": -10}, **on_raft[rides]),
+        layer("b", 300, 200, framing={"x": -50}),
+        view=VIEW, drivers={"scroll": {}, "time": {"duration": 4}}, groups=[{"name": "House", "carrier": "raft"}], tracks=GONE_MOTION[motion],
+        carriers=[{"id": "raft", "at": {"x": 20, "y": 10}, "x": 30, "y": -5, "depth": 120, **straight},
+                  {"id": "inner", "at": {"x": -40, "y": 30}, "rotation": 15, "x": 6, "carrier": "raft"}],
+    )  # fmt: skip
+    after, _ = apply(made, "remove-carrier", {"of": "raft"})
+    assert all(each.target != "raft" for each in after.tracks) and after.carriers[0].id == "inner"
+    for scroll in np.linspace(0, 1, 23):
+        for time in (0, 0.4, 1.7, 4):
+            state = State(scroll, time=time)
+            assert corners(after, "a", state) == pytest.approx(corners(made, "a", state), abs=0.15), state
+            assert stage_at(after, state)["a"].opacity == pytest.approx(stage_at(made, state)["a"].opacity, abs=2e-3)
+    assert sum(len(each.keys) for each in after.tracks) < 60, "few keys"
+
+
+def test_a_carrier_whose_motion_cannot_be_handed_on_stays_and_says_why() -> None:
+    made = scene(
+        layer("a", 300, 200, framing={"x": 60}, carrier="raft"), view=VIEW, drivers={"scroll": {}, "time": {"duration": 4}},
+        carriers=[{"id": "raft", "name": "Raft"}], tracks=[*TURNS, track("a", "x", "time", (0, 0), (4, 80))],
+    )  # fmt: skip
+    with pytest.raises(
+        BadEdit, match="^Raft: turns over one driver and a moves over another; take its keys out first, or let it stay$"
+    ):
+        apply(made, "remove-carrier", {"of": "raft"})
+
+
 def test_a_layer_that_goes_takes_its_motion_with_it_and_leaves_its_riders() -> None:
     made = carried()
     after, _ = apply(made, "remove", {"layer": "a"})

@@ -18,6 +18,7 @@ from clinamen.core.document import (
     group_of,
     with_group,
 )
+from clinamen.core.edits.handing import handed_on
 from clinamen.core.edits.registry import Edited, Values, edit, layer_of
 from clinamen.core.errors import BadEdit
 from clinamen.core.quantities import number
@@ -88,9 +89,10 @@ def set_carrier(scene: Scene, values: Values) -> Edited:
 
 @edit("remove-carrier")
 def remove_carrier(scene: Scene, values: Values) -> Edited:
-    """Take the carrier `of` out with its tracks; what it carried stays where it is seen at rest, and rides on what carried it."""
+    """Take the carrier `of` out; what it carried goes on being seen where it was, its motion handed on, and rides on what carried
+    it."""
     carrier = carrier_of(scene, values.get("of", ""))
-    return without_bearers(scene, {carrier.id}), f"{carrier.label} taken out"
+    return handed_on(scene, carrier, without_bearers(scene, {carrier.id})), f"{carrier.label} taken out"
 
 
 @dataclass(frozen=True)

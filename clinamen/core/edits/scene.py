@@ -1,5 +1,6 @@
 """Edits of the scene as a whole, its layers' place and its drivers, each under its name."""
 
+import contextlib
 from typing import Any
 
 from clinamen.core import document
@@ -7,6 +8,7 @@ from clinamen.core.document import Scene, channels_of
 from clinamen.core.edits import changes
 from clinamen.core.edits.carry import without_bearers
 from clinamen.core.edits.depth import moved_in_depth
+from clinamen.core.edits.handing import handed_on
 from clinamen.core.edits.lens import with_rates_kept
 from clinamen.core.edits.registry import Edited, Values, choice, driver_of, edit, layer_of, named, time_of, with_layer
 from clinamen.core.errors import BadEdit
@@ -109,9 +111,12 @@ def set_order(scene: Scene, values: Values) -> Edited:
 
 @edit("remove")
 def remove_layer(scene: Scene, values: Values) -> Edited:
-    """Take a layer out, with its tracks."""
+    """Take a layer out, with its tracks; what it carried keeps its motion where tracks of its own can say it."""
     layer = layer_of(scene, values)
-    return without_bearers(scene, {layer.id}), f"{layer.label} taken out"
+    after = without_bearers(scene, {layer.id})
+    with contextlib.suppress(BadEdit):
+        after = handed_on(scene, layer, after)
+    return after, f"{layer.label} taken out"
 
 
 @edit("title")

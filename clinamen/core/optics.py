@@ -63,9 +63,6 @@ def hyperfocal(focal_length: float, aperture: float, confusion: float) -> float:
     return focal_length * focal_length / (aperture * confusion) + focal_length
 
 
-SHARP = 1.0  # view px of standard deviation: what still passes for sharp
-
-
 @dataclass(frozen=True)
 class ThinLens:
     """What a lens makes soft, in rates. `slope`: diameter in view pixels of the disc for a whole unit of rate away from the rate
@@ -94,7 +91,12 @@ class ThinLens:
             raise BadEdit("softness: is not above 0 px; type how soft the sheet is to look")
         return self.disc(rate, focus, 1.0) / disc
 
-    def in_focus(self, disc: float, focus: float, aperture: float) -> tuple[float, float]:
-        """The rates (far, near) between which a disc is at most `disc` pixels wide: depth of field."""
-        away = disc * aperture * max(1 - focus * self.near, NEAREST_FOCUS) / self.slope
-        return max(0.0, focus - away), focus + away
+    def in_focus(
+        self, disc: float, focus: float, aperture: float, zoom: float = 1.0, along: float = 0.0
+    ) -> tuple[float, float]:
+        """The rates (far, near) between which a disc is at most `disc` view pixels wide: depth of field. `along`: how far the
+        camera has gone ahead, of the lens distance."""
+        away = disc * aperture * max(1 - focus * (along + self.near), NEAREST_FOCUS) / (self.slope * zoom)
+        # |focus − rate| = away · (1 − rate · along), as the disc is seen from where the camera is
+        far = (focus - away) / (1 - away * along) if away * along < 1 else 0.0
+        return max(0.0, far), (focus + away) / (1 + away * along) if away * along > -1 else math.inf

@@ -10,9 +10,10 @@ from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import render
 from django_htmx.http import reswap
 
-from clinamen.core.errors import ClinamenError
+from clinamen.core.errors import BadEdit, ClinamenError
 from clinamen.core.exchange.actors import ACCEPTED as ACTOR_FILES
 from clinamen.core.exchange.bringing import ACCEPTED
+from clinamen.core.quantities import number as number_of
 from clinamen.core.quantities import whole
 from clinamen.scenes import answering, presence
 from clinamen.scenes.access import scene_of
@@ -44,7 +45,17 @@ def choice_of(values: Any, room: str = "", remembered: str = "", folded: str = "
         _one_of(values.get("lock", ""), ("", "x", "y")), _one_of(values.get("fineness", ""), ("full", *FINENESS)),
         values.get("beside", "")[:90], tuple(values.get("many", "").split()[:200]), values.get("stops", "1") == "1",
         _one_of(values.get("lens_keeps", ""), ("rates", "depths")), _names(values.get("folded", folded)),
+        _now_of(values.get("now", "")),
     )  # fmt: skip
+
+
+def _now_of(text: str) -> tuple[float, float]:
+    """Scroll and time as a page wrote them ("0.25,1.5"); rest where they are no numbers."""
+    try:
+        scroll, time = (number_of(part, "now", 0, 36_000) for part in text.split(","))
+    except (BadEdit, ValueError):
+        return 0.0, 0.0
+    return min(scroll, 1.0), time
 
 
 def _names(text: str) -> tuple[str, ...]:

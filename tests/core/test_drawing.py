@@ -1,13 +1,17 @@
+import itertools
+
 import numpy as np
 import pytest
 
 from clinamen.core.bounds.needs import Needs, shortage
 from clinamen.core.bounds.opaque import opaque_set
 from clinamen.core.bounds.sharpness import sharpest_use
-from clinamen.core.drawing import fan, ladder, plan
+from clinamen.core.drawing import bench, fan, ladder, plan
 from clinamen.core.drawing.colour import RAMP, depth_colour
+from clinamen.core.motion.states import State
 from clinamen.core.optics import rate_of
 from clinamen.core.readout import read_layer
+from clinamen.core.stage import stage_at
 from tests.conftest import full_sets, layer, scene, track
 
 
@@ -179,3 +183,37 @@ def test_the_sharpest_use_is_where_the_camera_comes_closest() -> None:
 def test_clear_art_is_an_empty_set() -> None:
     empty = opaque_set(np.zeros((20, 30), np.uint8), 30, 20)
     assert empty.empty and empty.area == 0 and empty.borders == {}
+
+
+def test_labels_of_the_bench_and_the_plan_never_overprint_and_the_chosen_one_is_shown() -> None:
+    """Twenty sheets that stand close together: no two shown texts lie over each other, as wide as their letters are."""
+    sheets = [layer(f"layer-{n}", 1000, 600, depth=60 * n + 7 * (n % 3)) for n in range(20)]
+    made = scene(*sheets, view={"width": 960, "height": 540}, lens={"aperture": 0.3, "pixels_per_metre": 400}, drivers={"scroll": {}},
+                 tracks=[track("camera", "focus", "scroll", (0, 0), (1, -0.5)), track("camera", "x", "scroll", (0, 0), (1, 700))], air={"visibility": 6000})  # fmt: skip
+
+    def apart(texts: list[tuple[float, float, str, str]]) -> bool:
+        boxes = [
+            (x - 6.6 * len(text) * {"": 0.5, "start": 0, "end": 1}[side], y, 6.6 * len(text))
+            for x, y, text, side in texts
+        ]
+        return not any(
+            a[0] < b[0] + b[2] and b[0] < a[0] + a[2] and abs(a[1] - b[1]) < 11
+            for a, b in itertools.combinations(boxes, 2)
+        )
+
+    for now in (State(), State(scroll=0.4)):
+        drawn = bench.draw(made, now=now, chosen="layer-7")
+        shown = [x for x in drawn.stands if not x.waits]
+        texts = [(x.x, x.said_at, f"{x.label} · {x.says}" if x.id == "layer-7" else x.says, x.side) for x in shown]
+        texts += [(each.tip[0] + 9, each.said_at, each.says, "start") for each in drawn.openings[1:] if each.said_at]
+        assert "layer-7" in {x.id for x in shown} and len(shown) > 5 and apart(texts)
+        assert [each.now for each in drawn.openings] == ([False, False] if now == State() else [False, False, True])
+    soft = {x.id: x.soft for x in drawn.stands}
+    assert soft["layer-7"] == pytest.approx(float(stage_at(made, State(scroll=0.4))["layer-7"].disc[0]) / 4), (
+        "as soft as then"
+    )
+    sets = {x.id: opaque_set(None, 1000, 600) for x in made.layers}
+    bars = [bar for bar in plan.draw(made, sets).bars if bar.words]
+    shown_bars = [bar for bar in bars if not bar.words_wait]
+    assert len(bars) > len(shown_bars) > 2
+    assert apart([(bar.words_x, bar.words_y, bar.words, "end" if bar.words_end else "start") for bar in shown_bars])

@@ -5,14 +5,19 @@ import math
 import pytest
 
 from clinamen.core.errors import BadEdit
+from clinamen.core.motion.states import State
 from clinamen.core.optics import (
     ThinLens,
     angle_of_view,
     circle_of_confusion,
+    depth_of,
     focal_length_for,
     hyperfocal,
     lens_distance,
 )
+from clinamen.core.stage import stage_at
+from clinamen.core.stage.formula import lens_of
+from tests.conftest import layer, scene, track
 
 DIAGONAL = math.hypot(36, 24)
 
@@ -59,3 +64,19 @@ def test_the_aperture_that_is_asked_for_makes_the_softness_asked_for_and_depth_o
     assert (far, near) == pytest.approx((0.3, 1.3))
     with pytest.raises(BadEdit, match="in focus"):
         lens.aperture_for(9.0, 0.8, 0.8)
+
+
+@pytest.mark.parametrize(("zoom", "ahead"), [(1.0, 0.0), (1.4, 300.0), (0.8, -500.0)])
+def test_depth_of_field_ends_where_a_sheet_is_as_soft_as_is_let_pass(zoom: float, ahead: float) -> None:
+    """Against the evaluation itself, with the camera gone ahead and zoomed: sheets stood at both ends have just that disc."""
+    lens = {"aperture": 1.2, "pixels_per_metre": 300, "confusion": 5.0}
+    moved = [track("camera", "z", "scroll", (0, 0), (1, ahead)), track("camera", "zoom", "scroll", (0, 1), (1, zoom))]
+    made = scene(layer("a", 10, 10), view={"width": 1920, "height": 1080}, lens=lens, drivers={"scroll": {}},
+                 tracks=[*moved, track("camera", "focus", "scroll", (0, 0), (1, -0.3))])  # fmt: skip
+    at = State(scroll=1)
+    focus = float(stage_at(made, at).camera.channels["focus"][0])
+    ends = lens_of(made).in_focus(5.0, focus, 1.2, zoom, ahead / made.lens_distance)
+    assert ends[0] < focus < ends[1]
+    for rate in ends:
+        stood = made.layers[0].model_copy(update={"depth": depth_of(rate, made.lens_distance)})
+        assert float(stage_at(made, at, None, (stood,)).sheets[0].disc[0]) == pytest.approx(5.0, rel=1e-6)

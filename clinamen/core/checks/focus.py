@@ -7,7 +7,6 @@ from clinamen.core.document import is_seen, seen_layers
 from clinamen.core.edits.registry import EDITS
 from clinamen.core.errors import BadEdit
 from clinamen.core.motion.states import State
-from clinamen.core.optics import SHARP
 from clinamen.core.quantities import plain, shown
 from clinamen.core.stage import Sheet, stage_at
 
@@ -31,7 +30,7 @@ class FocusCheck(Check):
         for number, state in enumerate(_states(subject)):
             sheet = _sharpest(subject, state)
             soft = float(sheet.disc[0]) / 4
-            if soft > SHARP:
+            if 4 * soft > scene.lens.confusion:
                 found.append(self._finding(subject, sheet, soft, state, number))
         return found
 
@@ -77,4 +76,4 @@ def _cured(subject: Subject, fix: Fix, state: State) -> bool:
         changed, _ = EDITS[fix.edit](subject.scene, fix.values)
     except BadEdit:
         return False
-    return float(_sharpest(Subject(changed, subject.sets, False), state).disc[0]) / 4 <= SHARP
+    return float(_sharpest(Subject(changed, subject.sets, False), state).disc[0]) <= changed.lens.confusion

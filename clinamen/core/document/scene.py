@@ -46,14 +46,16 @@ class View(Part):
 
 class Lens(Sparse):
     """Focal length and sensor width in millimetres (36 mm: the full frame of handbooks). `aperture` is the aperture number N;
-    null is a pinhole, through which nothing is soft. `pixels_per_metre` says how large the scene is, for softness alone."""
+    null is a pinhole, through which nothing is soft. `pixels_per_metre` says how large the scene is, for softness alone;
+    `confusion` is the diameter in view pixels of the disc that still passes for a point."""
 
-    later: ClassVar[frozenset[str]] = frozenset({"aperture", "pixels_per_metre"})
+    later: ClassVar[frozenset[str]] = frozenset({"aperture", "pixels_per_metre", "confusion"})
 
     focal_length: float = Field(default=50.0, gt=0, le=10000)
     sensor_width: float = Field(default=36.0, gt=0, le=1000)
     aperture: float | None = Field(default=None, gt=0, le=1e9)
     pixels_per_metre: float = Field(default=100.0, gt=0, le=1e6)
+    confusion: float = Field(default=4.0, gt=0, le=1000)
 
 
 class Target(Part):

@@ -5,7 +5,7 @@ the moving camera sees is bounded by straight lines. The envelope is what the vi
 """
 
 from collections.abc import Callable
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from functools import partial
 from typing import Literal
 
@@ -17,6 +17,7 @@ from clinamen.core.bounds.opaque import OpaqueSet
 from clinamen.core.checks.edge import kept_out
 from clinamen.core.document import Art, Framing, Layer, Scene, is_seen, resting_depth
 from clinamen.core.drawing.colour import depth_colour
+from clinamen.core.drawing.labels import LETTER, Labels
 from clinamen.core.drawing.standing import Standing, standing
 from clinamen.core.optics import depth_of, rate_of
 from clinamen.core.quantities import shown
@@ -51,7 +52,8 @@ TICKS = (
 TICK_ROOM = 38.0
 ARM = 30.0  # px from a sheet's middle to the handles by which it is turned, at least
 NAME_AWAY = 11.0  # px from a sheet to its name
-WORDS_AWAY, LETTER = 8.0, 6.8  # px from a sheet to its words, and a letter of them
+WORDS_AWAY = 8.0  # px from a sheet to its words
+WORDS_Y, WORDS_LINE, WORDS_ROWS = 22.0, 13.0, 3  # px: their first row, from one to the next, and how many
 
 
 @dataclass(frozen=True)
@@ -72,6 +74,8 @@ class Bar:
     words: str
     words_x: float
     words_end: bool  # written so that they end there: they would run off the page otherwise
+    words_y: float
+    words_wait: bool  # until it is pointed at: they would lie over others
     outline: str  # of a sheet that leans or turns; its line then runs from `ends` to `ends`
     ends: tuple[tuple[float, float], ...]  # page places of the line's low and high end
     middle: float  # page place of its middle across, which a hand moves
@@ -175,7 +179,7 @@ def draw(
             (page, *told[layer.id], *shows), lambda: _bar(needs, *place, side, across, along, (width, near))
         )
 
-    bars = [bar(layer) for layer in scene.layers]
+    bars = _said_apart([bar(layer) for layer in scene.layers])
     moves = any(high - low > 2 * half_view + 1 for _, low, high in envelope)
     return Plan(
         width, height, axis, near, LEFT, width - RIGHT, across(0.0), (across(-half_view), across(half_view)),
@@ -276,9 +280,21 @@ def _bar(
     runs_off = x + WORDS_AWAY + LETTER * len(said) > width
     return Bar(
         layer.id, layer.label, x, across(span[0]), across(span[1]), need_line, tuple(missing), depth_colour(rate), rate,
-        depth, is_seen(scene, layer), said, x - WORDS_AWAY if runs_off else x + WORDS_AWAY, runs_off, outline,
+        depth, is_seen(scene, layer), said, x - WORDS_AWAY if runs_off else x + WORDS_AWAY, runs_off, WORDS_Y, False, outline,
         tuple(line), across(middle), middle,
     )  # fmt: skip
+
+
+def _said_apart(bars: list[Bar]) -> list[Bar]:
+    """The bars with their words in rows where none lies over another, those of the nearest first."""
+    labels, placed = Labels(), dict[str, Bar]()
+    for bar in sorted(bars, key=lambda bar: -bar.rate):
+        rows = [WORDS_Y + row * WORDS_LINE for row in range(WORDS_ROWS)]
+        at = labels.place(bar.words, bar.words_x, rows, "end" if bar.words_end else "start") if bar.words else WORDS_Y
+        placed[bar.id] = (
+            bar if at == WORDS_Y else replace(bar, words_y=WORDS_Y if at is None else at, words_wait=at is None)
+        )
+    return [placed[bar.id] for bar in bars]
 
 
 def _ticks(scene: Scene, near: float, along: Along) -> tuple[tuple[float, str], ...]:

@@ -124,6 +124,18 @@ def set_metre(scene: Scene, values: Values) -> Edited:
     return _with(scene, "lens", pixels_per_metre=metre), f"A metre is {shown(metre, 2)} px"
 
 
+@edit("confusion")
+def set_confusion(scene: Scene, values: Values) -> Edited:
+    """The disc that still passes for a point: its diameter in view pixels, or in mm on the sensor."""
+    text = values.get("confusion", "")
+    if text.strip().lower().endswith("mm"):
+        on_sensor = number(text, "circle of confusion", 1e-4, 100, "mm")
+        disc = on_sensor * scene.view.width / scene.lens.sensor_width
+    else:
+        disc = number(text, "circle of confusion", 0.01, 1000, "px mm")
+    return _with(scene, "lens", confusion=round(disc, 4)), f"Sharp is what is under {shown(disc, 2)} px wide"
+
+
 @edit("takes")
 def set_takes(scene: Scene, values: Values) -> Edited:
     """Whether a layer takes on the scene's `air`, `focus` and `light`."""

@@ -85,6 +85,7 @@ class Choice:
     stops: bool = True
     lens_keeps: str = "rates"
     folded: tuple[str, ...] = ()
+    now: tuple[float, float] = (0.0, 0.0)  # scroll and time at which a drawing is looked at
 
 
 @dataclass(frozen=True)

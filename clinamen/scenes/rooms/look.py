@@ -3,6 +3,8 @@
 from dataclasses import dataclass, replace
 from typing import Any, get_args
 
+import numpy as np
+
 from clinamen.art.store import fitted
 from clinamen.core.air import AIRS, kept_share
 from clinamen.core.cached import cached_property
@@ -19,8 +21,8 @@ from clinamen.core.made.kinds import KINDS, Shadow, Words
 from clinamen.core.made.kinds.base import Group as MadeGroup
 from clinamen.core.made.lettering import set_words
 from clinamen.core.motion.states import State
-from clinamen.core.optics import SHARP, depth_of, hyperfocal, rate_of
-from clinamen.core.quantities import shown
+from clinamen.core.optics import depth_of, hyperfocal, rate_of
+from clinamen.core.quantities import plain, shown
 from clinamen.core.raster.laid import cell_of
 from clinamen.core.stage import stage_at
 from clinamen.core.stage.formula import lens_of
@@ -31,7 +33,8 @@ GROUPS: tuple[Group, ...] = get_args(Group)
 MADE_GROUPS: tuple[MadeGroup, ...] = ("Words", "Plain", "Weather", "Film")
 TONED = 240  # px: longest side of the art that tones are counted in
 SAME = 5e-4  # of rate: what stands so near to the plane in focus stands in it
-CONFUSION = 0.03  # mm on a 36 mm sensor, scaled with it: common practice, no source
+PERSON = 1.7  # m
+HARDLY = 1.0  # px: an opened lens that makes nothing softer is not seen to be open
 
 
 @dataclass(frozen=True)
@@ -216,7 +219,24 @@ class LookRoom(Desk):
 
     @cached_property
     def bench(self) -> bench.Bench:
-        return bench.draw(self.document, *self.choice.drawing)
+        return bench.draw(self.document, *self.choice.drawing, self.now, self.choice.layer)
+
+    @cached_property
+    def now(self) -> State:
+        """The moment at which the lens is looked at, of the drivers that are on; the pointer at rest."""
+        drivers, (scroll, time) = self.document.drivers, self.choice.now
+        return State(
+            scroll if drivers.is_on("scroll") else 0.0,
+            time=min(time, drivers.end("time")) if drivers.is_on("time") else 0.0,
+        )
+
+    @property
+    def moment(self) -> str:
+        """That moment in words; empty at rest."""
+        if self.now == State():
+            return ""
+        scroll, time = f"scroll {shown(100 * self.now.scroll, 0)} %", f"{shown(self.now.time, 2)} s"
+        return " · ".join(word for word, value in ((scroll, self.now.scroll), (time, self.now.time)) if value)
 
     @property
     def drawn(self) -> str:
@@ -285,7 +305,7 @@ class LookRoom(Desk):
             "aperture": "" if lens.aperture is None else f"f/{lens.aperture:g}", "focus": shown(made.camera.focus, 3),
             "aspect": "view" if made.frame.aspect is None else shown(made.frame.aspect, 3),
             "shutter": f"{shown(made.film.shutter, 0)}°", "samples": str(made.film.samples),
-            "metre": f"{shown(lens.pixels_per_metre, 2)} px",
+            "metre": f"{shown(lens.pixels_per_metre, 2)} px", "confusion": f"{shown(lens.confusion, 2)} px",
             "visibility": "clear" if visibility is None else f"{shown(visibility, 0)} px",
             **(self._of_layer(self.layer) if self.layer else {}),
         }  # fmt: skip
@@ -300,11 +320,14 @@ class LookRoom(Desk):
 
     @property
     def depth_of_field(self) -> InFocus | None:
-        """Where what is still sharp ends, in scene px from the picture plane and in metres from the lens."""
+        """Where what is still sharp ends now, in scene px from the picture plane and in metres from the lens."""
         made, lens = self.document, self.document.lens
         if lens.aperture is None:
             return None
-        far, near = lens_of(made).in_focus(4 * SHARP / made.camera.zoom, made.camera.focus, lens.aperture)
+        camera = stage_at(made, self.now, None, ()).camera
+        focus, aperture, zoom = (float(camera.channels[name][0]) for name in ("focus", "aperture", "zoom"))
+        along = float(np.broadcast_to(camera.eye[2], 1)[0]) / made.lens_distance
+        far, near = lens_of(made).in_focus(lens.confusion, max(0.0, focus), aperture, zoom, along)
         places = []
         for rate in (far, near):
             depth = depth_of(rate, made.lens_distance)
@@ -313,8 +336,23 @@ class LookRoom(Desk):
             "∞" if rate == 0 else f"{shown(made.lens_distance / rate / lens.pixels_per_metre, 2)} m"
             for rate in (far, near)
         ]
-        past = hyperfocal(lens.focal_length, lens.aperture, CONFUSION * lens.sensor_width / 36) / 1000
+        past = hyperfocal(lens.focal_length, aperture, self.confusion_on_sensor) / 1000
         return InFocus(places[0], places[1], metres[0], metres[1], f"{shown(past, 2)} m")
+
+    @property
+    def confusion_on_sensor(self) -> float:
+        """The disc that still passes for a point, in mm on the sensor."""
+        return self.document.lens.confusion * self.document.lens.sensor_width / self.document.view.width
+
+    @property
+    def person(self) -> str:
+        """Pixels in a metre if a person is half as high as the view; empty where something is soft already."""
+        made = self.document
+        if made.lens.aperture is None or not made.layers:
+            return ""
+        softest = max(float(sheet.disc[0]) / 4 for sheet in stage_at(made, State()).sheets)
+        metre = made.view.height / 2 / PERSON
+        return plain(round(metre, 1)) if softest < HARDLY and metre > 1.05 * made.lens.pixels_per_metre else ""
 
     @property
     def sheets(self) -> list[tuple[str, str]]:

@@ -1,7 +1,7 @@
 // The room Look: switches, and sliders and colours that are seen while they are set.
 import '../parts/bench.js';
 import '../parts/lookmarks.js';
-import {choice, edit, preview, seen, settled} from '../lib/queue.js';
+import {choice, edit, look, preview, seen, settled} from '../lib/queue.js';
 import {at} from '../parts/view.js';
 import {drawsByProcessor} from '../lib/graphics.js';
 import {drawCurves} from '../parts/tones.js';
@@ -82,6 +82,16 @@ document.addEventListener('htmx:afterOnLoad', (event) => {
   if (!how && !verdict && !setting && !event.detail.requestConfig.path.endsWith('/seen/')) uncover();
 });
 document.addEventListener('driven', () => { if (!setting && performance.now() - touched > HAND) uncover(); });
+// The bench and what is said of the lens follow the drivers, once these rest.
+const RESTS = 250;  // ms
+let resting = 0;
+const now = () => `${+at.scroll.toFixed(4)},${+at.time.toFixed(3)}`;
+document.addEventListener('driven', () => {
+  clearTimeout(resting);
+  resting = setTimeout(() => {
+    if (document.querySelector('[data-follows-drivers]') && now() !== choice().now) look({now: now()});
+  }, RESTS);
+});
 document.addEventListener('change', async (event) => {
   const field = event.target;
   if (!field.dataset?.lookSet) return;

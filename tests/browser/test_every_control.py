@@ -99,7 +99,7 @@ EDITS_OF = {
     "export": "description",
 }  # fmt: skip
 NOT_WALKED = {
-    "fixes of findings that this scene has not": "ease-at extend focus-at level meet-ends pointer-reach shorten take-sizes open-behind accept unaccept",
+    "fixes of findings that this scene has not": "ease-at extend focus-at level meet-ends pointer-reach shorten take-sizes open-behind scale-many extend-many accept unaccept",
     "a hand on a drawing, the view or the light table": "anchor-at fade-at mark move-knots order-many path-tie reverse-knots scale-knots",
     "views of their own that look at the art first": "bring-together cast-shadow extend-needed fill-reach look-copy step-add",
 }  # fmt: skip

@@ -359,3 +359,33 @@ def test_time_that_ends_while_something_goes_stops_dead() -> None:
     (finding,) = CHECKS["jump"].run(Subject(one("linear"), {}))
     assert (finding.amount, finding.unit) == (pytest.approx(150, rel=1e-3), "px/s") and "stops dead" in finding.message
     assert CHECKS["jump"].run(Subject(one("ease-in-out"), {})) == []
+
+
+def test_a_stack_with_cut_edges_is_one_finding_with_one_press_whose_cost_is_said() -> None:
+    """Twelve sheets as large as the view before a camera that goes aside: the cause is one, and so are the cures."""
+    stack = [layer(f"l{n}", 640, 360, depth=100.0 * n, framing={"scale": 1.02}) for n in range(12)]
+    document = scene(
+        *stack,
+        view={"width": 640, "height": 360},
+        drivers={"scroll": {}},
+        tracks=[track("camera", "x", "scroll", (0, 0), (1, 60))],
+    )
+    sets = {x.id: opaque_set(None, 640, 360) for x in document.layers}
+
+    def cut(one, of: dict):
+        return CHECKS["edge"].run(Subject(one, of))
+
+    (finding,) = cut(document, sets)
+    assert finding.layer == "l0" and finding.amount == pytest.approx(60 - 6.4, abs=0.6), "the worst of them"
+    assert finding.message.startswith("12 layers come into the view with a cut edge: the right edge of l0 comes ")
+    assert set(finding.closers) == {x.id for x in document.layers}
+    scale, extend = finding.fixes
+    assert scale.text.startswith("Scale 12 layers, by up to ") and " s to prepare" in extend.text
+    assert cut(fixed(document, scale), sets) == []
+    extended = fixed(document, extend)
+    larger = {x.id: opaque_set(None, x.art.width, x.art.height) for x in extended.layers}
+    assert cut(extended, larger) == [] and extended.layers[0].art.width > 690
+    few = document.model_copy(update={"layers": document.layers[:7]})
+    assert len(cut(few, sets)) == 7, "few are told one by one"
+    (eased,) = [x for x in prove(document, sets) if x.check == "edge"]
+    assert eased.message.startswith("12 layers come into the view") and eased.fixes == finding.fixes

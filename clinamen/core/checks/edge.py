@@ -15,6 +15,7 @@ from clinamen.core.bounds.needs import SIDES, Need, Needs, shortage
 from clinamen.core.bounds.opaque import OpaqueSet
 from clinamen.core.checks import fixes
 from clinamen.core.checks.base import Check, Finding, Fix, Subject, Where, describe_state, register
+from clinamen.core.checks.edge_many import FEWEST, message_of, together
 from clinamen.core.checks.less import less_move
 from clinamen.core.document import Layer, Scene, seen_layers
 from clinamen.core.edits import changes
@@ -41,11 +42,14 @@ class EdgeCheck(Check):
         return f"{shown(finding.amount, 0)} px short on the {finding.side}"
 
     def run(self, subject: Subject) -> list[Finding]:
-        findings = []
-        for layer in seen_layers(subject.scene):
-            if layer.opacity > 0 and subject.sets[layer.id].borders:
-                findings += _layer_findings(subject, layer, subject.needs.of(layer))
-        return sorted(findings, key=lambda finding: -finding.amount)
+        layers = [x for x in seen_layers(subject.scene) if x.opacity > 0 and subject.sets[x.id].borders]
+        # cures of single edges are worked out only where there are few
+        plain = [(x, _layer_findings(subject, x, subject.needs.of(x), False)) for x in layers]
+        cut = [(layer, found) for layer, found in plain if found]
+        if len(cut) < FEWEST and subject.with_fixes:
+            cut = [(layer, _layer_findings(subject, layer, subject.needs.of(layer), True)) for layer, _ in cut]
+        findings = sorted((each for _, found in cut for each in found), key=lambda finding: -finding.amount)
+        return together(subject, findings, TOLERANCE)
 
     def eased(self, subject: Subject, finding: Finding) -> Finding:
         layer, side = subject.scene.layer(finding.layer), finding.side
@@ -57,10 +61,12 @@ class EdgeCheck(Check):
         message = _message(subject.scene, layer, side, finding.amount, state) + _unsure(
             subject.needs.of(layer), side, scale
         )
+        if len(finding.closers) > 1:
+            message = message_of(len(finding.closers), message)
         return replace(finding, state=state, where=where, message=message)
 
 
-def _layer_findings(subject: Subject, layer: Layer, need: Need) -> list[Finding]:
+def _layer_findings(subject: Subject, layer: Layer, need: Need, with_fixes: bool) -> list[Finding]:
     findings = []
     borders = subject.sets[layer.id].borders
     for (side, missing), state in zip(shortage(layer, need).items(), need.states, strict=True):
@@ -74,7 +80,7 @@ def _layer_findings(subject: Subject, layer: Layer, need: Need) -> list[Finding]
             continue
         amount = missing * scale
         message = _message(subject.scene, layer, side, amount, state) + _unsure(need, side, scale)
-        cures = _fixes(subject, layer, side, missing) if subject.with_fixes else ()
+        cures = _fixes(subject, layer, side, missing) if with_fixes else ()
         findings.append(
             Finding("edge", "warning", layer.id, state, amount, "px", where, message, side, cures, (layer.id,))
         )

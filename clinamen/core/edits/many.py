@@ -1,11 +1,17 @@
 """Edits of many layers at once: into a group, shown or hidden, reordered, taken out; and rules by name."""
 
 import fnmatch
+import json
+from typing import Any
 
-from clinamen.core.document import Layer, Scene
+from clinamen.core.bounds.needs import SIDES
+from clinamen.core.document import Layer, Scene, channels_of
+from clinamen.core.edits import changes
 from clinamen.core.edits.carry import without_bearers
-from clinamen.core.edits.registry import Edited, Values, edit
+from clinamen.core.edits.registry import Edited, Values, choice, edit, layer_of, with_layer
 from clinamen.core.errors import BadEdit
+from clinamen.core.quantities import counted, number
+from clinamen.core.recipes import extended
 
 
 def _chosen(scene: Scene, values: Values) -> list[Layer]:
@@ -112,3 +118,37 @@ def rename_many(scene: Scene, values: Values) -> Edited:
         layer.model_copy(update={"name": names[layer.id]}) if layer.id in names else layer for layer in scene.layers
     )
     return scene.model_copy(update={"layers": layers}), f"{_count(chosen)} renamed"
+
+
+def _told_of(values: Values, name: str) -> dict[str, Any]:
+    """What is told of several layers by id, as JSON."""
+    try:
+        told = json.loads(values.get(name, ""))
+    except (ValueError, RecursionError):
+        told = None
+    if not isinstance(told, dict) or not told:
+        raise BadEdit(f"{name}: is not told of layers by their ids; ask the proof again")
+    return told
+
+
+@edit("scale-many")
+def scale_many(scene: Scene, values: Values) -> Edited:
+    """Set framing scales, told in `scales` by layer id."""
+    scales, row = _told_of(values, "scales"), channels_of("layer")["scale"]
+    for name, scale in scales.items():
+        layer = layer_of(scene, {"layer": name})
+        scene = changes.with_scale(scene, layer.id, number(str(scale), f"scale of {layer.label}", row.low, row.high))
+    return scene, f"{counted(len(scales), 'layer')} scaled"
+
+
+@edit("extend-many")
+def extend_many(scene: Scene, values: Values) -> Edited:
+    """Extend layers on sides by pixels, told in `sides` by layer id: {"left": 12}."""
+    told = _told_of(values, "sides")
+    for name, sides in told.items():
+        layer = layer_of(scene, {"layer": name})
+        for side, pixels in sides.items() if isinstance(sides, dict) else ():
+            chosen = choice({"side": side}, "side", SIDES)
+            layer = extended(layer, chosen, int(number(str(pixels), f"pixels of {layer.label}", 1, 60000, "px")))
+        scene = with_layer(scene, layer)
+    return scene, f"{counted(len(told), 'layer')} extended"

@@ -16,11 +16,12 @@ from clinamen.core.made.shadows import MARGIN, foot_row
 from clinamen.core.made.sources import Sources
 from clinamen.core.motion.states import State
 from clinamen.core.pictures.shelf import ArtShelf
+from clinamen.core.pictures.unseen import why_unseen
 from clinamen.core.pixels import shrink
 from clinamen.core.raster import render
 from clinamen.core.readable import hidden_by, seen_shares, with_room
 from clinamen.core.stage import stage_at
-from tests.conftest import layer, psnr, scene, shelf_of
+from tests.conftest import layer, noise, psnr, scene, shelf_of
 
 NOBODY = Sources(lambda name: (_ for _ in ()).throw(KeyError(name)))
 VIEW = {"width": 480, "height": 270}
@@ -202,3 +203,22 @@ def test_new_grain_is_felt_more_than_seen() -> None:
     grey[..., :3] = 128
     with_grain = render(made, State(), shelf_of({"a": grey}, made).loader(made))[..., 0].astype(float)
     assert 0.3 < with_grain.std() < 5, "of 255"
+
+
+def test_a_shadow_that_covers_nothing_says_why() -> None:
+    figure = np.zeros((400, 120, 4), np.uint8)
+    figure[40:360, 30:90] = 255
+    art = {"a": figure, "wall": noise(640, 400)}
+
+    def said(of: dict, **wall) -> str:
+        made = scene(
+            layer("a", 120, 400, **of), layer("wall", 640, 400, depth=-10, **wall), view={"width": 640, "height": 400}
+        )
+        made, _ = apply(made, "cast-shadow", {"layer": "a", "foot": "180", "towards": "0", "height": "45"})
+        shelf = shelf_of(art, made)
+        shadow = made.layer("a-shadow")
+        return why_unseen(made, shadow, shelf.alpha(shadow), shelf.opaque_sets(made))
+
+    assert said({}, visible=False) == ""
+    assert said({}) == "wall lies over it"
+    assert said({"framing": {"y": 900}}, visible=False) == "it falls outside the view"

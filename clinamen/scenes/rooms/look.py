@@ -11,7 +11,7 @@ from clinamen.core.cached import cached_property
 from clinamen.core.document import BLEND_MODES, EASING_NAMES, Layer, Scene, frost_of, group_names, parse
 from clinamen.core.drawing import bench, plan, tones
 from clinamen.core.edits.depth import resting_rate
-from clinamen.core.errors import BadArt
+from clinamen.core.errors import BadArt, ClinamenError
 from clinamen.core.film.guides import safe_areas
 from clinamen.core.finish import finish_of
 from clinamen.core.look.steps import LOOKS, Fade, LookStep, Together
@@ -22,6 +22,7 @@ from clinamen.core.made.kinds.base import Group as MadeGroup
 from clinamen.core.made.lettering import set_words
 from clinamen.core.motion.states import State
 from clinamen.core.optics import depth_of, hyperfocal, rate_of
+from clinamen.core.pictures.unseen import why_unseen
 from clinamen.core.quantities import plain, shown
 from clinamen.core.raster.laid import cell_of
 from clinamen.core.stage import stage_at
@@ -149,8 +150,17 @@ class LookRoom(Desk):
                 replace(field, value="", choices=(own, *field.choices)) if field.name == "family" else field
                 for field in fields
             ]
-        return {"title": made.title, "lacks": lacks, "wrong": wrong, "fields": fields, "subjects": front, "fonts": fonts,
+        unseen = self._why_unseen(layer) if isinstance(made, Shadow) else ""
+        return {"title": made.title, "lacks": lacks, "wrong": wrong, "unseen": unseen, "fields": fields,
+                "subjects": front, "fonts": fonts,
                 "words": isinstance(made, Words), "font": made.font if isinstance(made, Words) else None}  # fmt: skip
+
+    def _why_unseen(self, layer: Layer) -> str:
+        """Why a shadow covers no pixel of the view; empty where it does."""
+        try:
+            return why_unseen(self.saved, layer, self.shelf.alpha(layer), self.sets)
+        except ClinamenError:  # said where the art is looked at
+            return ""
 
     @property
     def frost_waits(self) -> bool:

@@ -97,6 +97,55 @@ def random_world(seed: int, most: int = 2) -> tuple[Scene, Art]:
     return scene(*layers, view=VIEW, drivers=drivers, tracks=tracks, title=f"World {seed}"), art
 
 
+def odd_world(seed: int) -> tuple[Scene, Art]:
+    """Sheets that cover the view, with what is wrong elsewhere: order, loops that do not close, holds, turns, feet, focus, joints,
+    fringes, subjects left behind."""
+    rng = np.random.default_rng(seed)
+    width, height = 460, 260
+    y, x = np.mgrid[0:height, 0:width]
+    place = flat(width, height, seed=seed)
+    disc = np.hypot(x - rng.integers(150, 310), y - rng.integers(100, 160)) < rng.integers(30, 60)
+    left = place.copy()
+    left[disc] = (230, 40, 30, 255)
+    piece = left.copy()
+    piece[~disc, 3] = 0
+    rim = ndimage.binary_dilation(disc, iterations=2) & ~ndimage.binary_erosion(disc, iterations=1)
+    haloed = np.where(rim[..., None], np.uint8(255), piece)
+    art = {"wall": left if rng.random() < 0.5 else place, "piece": haloed if rng.random() < 0.3 else piece,
+           "walker": np.concatenate([flat(60, 90, np.hypot(x[:90, :60] - 30, y[:90, :60] - 45) < 25, seed + n) for n in range(4)], axis=1),
+           "band": flat(120, 40, seed=seed + 9)}  # fmt: skip
+    depth = {name: float(rng.choice([0, 60, 150, 300])) for name in art}
+    duration = float(rng.choice([1.5, 2, 3]))
+    drivers: dict[str, Any] = {"time": {"duration": duration, "loop": bool(rng.random() < 0.6)}}
+    if rng.random() < 0.6:
+        drivers["scroll"] = {"length": 600}
+    tracks = []
+    for name in art:
+        if rng.random() < 0.6:
+            ways = [
+                (0, 0, str(rng.choice(EASES))),
+                (duration / 2, float(rng.integers(-60, 60)), str(rng.choice(EASES))),
+            ]
+            back = 0.0 if rng.random() < 0.5 else float(rng.integers(-60, 60))
+            tracks.append(track(name, str(rng.choice(["x", "y"])), "time", *ways, (duration, back)))
+        if rng.random() < 0.2:
+            tracks.append(track(name, "depth", "time", (0, 0), (duration, float(rng.integers(-100, 100)))))
+    if "scroll" in drivers:
+        tracks.append(track("camera", "x", "scroll", (0, 0), (1, float(rng.integers(10, 60)))))
+        if rng.random() < 0.4:
+            tracks.append(track("camera", "y", "scroll", (0, 0), (0.5, float(rng.choice([3, -4]))), (1, 0)))
+    frames = {"columns": 4, "rows": 1, "count": 4, "fps": float(rng.choice([4, 5, 7]))}
+    lens = {"aperture": 0.4, "pixels_per_metre": 400} if rng.random() < 0.4 else {}
+    order = [layer("wall", width, height, depth=depth["wall"])]
+    rest = [layer("band", 120, 40, depth=depth["band"], repeat={"x": "tile", "y": "none"}, framing={"y": 60}),
+            layer("piece", width, height, depth=depth["piece"]),
+            layer("walker", 60, 90, depth=depth["walker"], frames=frames, framing={"y": 10})]  # fmt: skip
+    order += [rest[at] for at in rng.permutation(3)]
+    camera = {"focus": float(rng.choice([0.7, 0.9, 1.4]))} if lens else {}
+    made = scene(*order, view=VIEW, drivers=drivers, tracks=tracks, lens=lens, camera=camera, title=f"Odd world {seed}")
+    return made, art
+
+
 def findings_of(made: Scene, art: Art, fixes: bool = False) -> list[Finding]:
     shelf = shelf_of(art, made)
     return prove(made, shelf.opaque_sets(made), fixes, Telling(shelf))

@@ -95,7 +95,7 @@ EDITS_OF = {
     "motion": "actor add-knot anchor bend carrier carry copy-motion cross drift driver enter even-pace fit-depth keep-pose loop move new-carrier "
               "paste-knots path-bends path-knot remove-carrier remove-knots retime ride set-knots settle target travel turn-round",
     "look": "air aperture confusion film focus frame layer light look-add look-move look-remove look-set made-add made-set metre no-pull pull-focus takes",
-    "proof": "",
+    "proof": "purpose",
     "export": "description",
 }  # fmt: skip
 NOT_WALKED = {

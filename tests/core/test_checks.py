@@ -389,3 +389,21 @@ def test_a_stack_with_cut_edges_is_one_finding_with_one_press_whose_cost_is_said
     assert len(cut(few, sets)) == 7, "few are told one by one"
     (eased,) = [x for x in prove(document, sets) if x.check == "edge"]
     assert eased.message.startswith("12 layers come into the view") and eased.fixes == finding.fixes
+
+
+def test_a_film_is_told_of_no_loop_no_pointer_and_no_phone() -> None:
+    """The same scene as a page has all of these faults, and a film has the gap that its own move shows."""
+    document = scene(
+        layer("a", 4400, 400, framing={"scale": 0.15}), view=VIEW, drivers={"time": {"duration": 2, "loop": True}, "pointer": {"reach_x": 90}},
+        tracks=[track("a", "x", "time", (0, 0), (1, 400, "linear"), (2, 40))],
+    )  # fmt: skip
+    sets = {"a": opaque_set(None, 4400, 400)}
+
+    def told(purpose: str) -> dict[str, float]:
+        one, _ = apply(document, "purpose", {"purpose": purpose})
+        return {x.check: max(x.amount, 0) for x in prove(one, sets, False) if x.side not in ("turn 1",)}
+
+    page, film = told("page"), told("film")
+    assert {"gap", "close", "weight"} <= set(page) and "jump" in page
+    assert set(film) & {"close", "weight", "jump"} == set()
+    assert 0 < film["gap"] < page["gap"] - 20, "without what the pointer opens"

@@ -56,7 +56,7 @@ class CloseCheck(Check):
 
     def run(self, subject: Subject) -> list[Finding]:
         time = subject.scene.drivers.time
-        if time is None or not time.loop:
+        if time is None or not time.loop or subject.scene.purpose == "film":
             return []
         found = []
         for layer in seen_layers(subject.scene):

@@ -107,7 +107,7 @@ class JumpCheck(Check):
         time = subject.scene.drivers.time
         if time is None:
             return []
-        ends = {time.duration} if time.loop else set()
+        ends = {time.duration} if time.loop and subject.scene.purpose != "film" else set()
         keys = {
             key.at for t in subject.scene.tracks if t.driver == "time" for key in t.keys if 0 < key.at < time.duration
         }
@@ -162,7 +162,7 @@ class JumpCheck(Check):
     def _stops(self, subject: Subject) -> list[Finding]:
         """Time that does not begin again ends while something still goes."""
         time = subject.scene.drivers.time
-        if time is None or time.loop:
+        if time is None or time.loop or subject.scene.purpose == "film":  # a film is cut there
             return []
         step = time.duration * BESIDE
         states = States.still(2, time=np.array([time.duration - 2 * step, time.duration - step]))

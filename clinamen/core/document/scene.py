@@ -85,17 +85,22 @@ class Camera(Sparse):
     focus: float = Field(default=1.0, ge=0, le=1e3)
 
 
+Purpose = Literal["any", "page", "game", "film"]
+
+
 class Scene(Sparse):
-    """A whole scene. `layers` stand in drawing order, first drawn first."""
+    """A whole scene. `layers` stand in drawing order, first drawn first. `purpose` says what is made of it: a film is shot once,
+    with nobody's pointer before it, so that the proof asks nothing of loops and of the pointer."""
 
     later: ClassVar[frozenset[str]] = frozenset(
-        {"accepted", "air", "carriers", "film", "frame", "ground", "groups", "light"}
+        {"accepted", "air", "carriers", "film", "frame", "ground", "groups", "light", "purpose"}
     )
 
     format: Literal["clinamen/scene"] = FORMAT
     version: Literal[1] = VERSION
     title: str = Field(default="Untitled scene", max_length=200)
     description: str = Field(default="", max_length=2000)
+    purpose: Purpose = "any"
     view: View = View()
     lens: Lens = Lens()
     camera: Camera = Camera()

@@ -119,6 +119,16 @@ def remove_layer(scene: Scene, values: Values) -> Edited:
     return after, f"{layer.label} taken out"
 
 
+PURPOSES: dict[str, str] = {"any": "anything", "page": "a web page", "game": "a game", "film": "a film"}
+
+
+@edit("purpose")
+def set_purpose(scene: Scene, values: Values) -> Edited:
+    """What the scene is made for, one of PURPOSES: which states and faults count goes by it."""
+    purpose = choice(values, "purpose", tuple(PURPOSES))
+    return scene.model_copy(update={"purpose": purpose}), f"Made for {PURPOSES[purpose]}"
+
+
 @edit("title")
 def set_title(scene: Scene, values: Values) -> Edited:
     """The scene's title."""

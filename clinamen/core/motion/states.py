@@ -84,11 +84,12 @@ class Cells:
 
 
 def driver_bounds(scene: Scene) -> dict[str, tuple[float, float]]:
-    """The full range of each driver axis; (0, 0) where a driver is off."""
+    """The full range of each driver axis; (0, 0) where a driver is off, or where nobody moves it: before a film no pointer."""
     drivers = scene.drivers
+    pointer = None if scene.purpose == "film" else drivers.pointer
     return {
         "scroll": (0.0, 1.0) if drivers.scroll else (0.0, 0.0),
-        "u": (-1.0, 1.0) if drivers.pointer and drivers.pointer.reach_x else (0.0, 0.0),
-        "v": (-1.0, 1.0) if drivers.pointer and drivers.pointer.reach_y else (0.0, 0.0),
+        "u": (-1.0, 1.0) if pointer and pointer.reach_x else (0.0, 0.0),
+        "v": (-1.0, 1.0) if pointer and pointer.reach_y else (0.0, 0.0),
         "time": (0.0, drivers.time.duration) if drivers.time else (0.0, 0.0),
     }

@@ -2,6 +2,7 @@
 
 from clinamen.core.checks import Finding
 from clinamen.core.drawing import map
+from clinamen.core.edits.scene import PURPOSES
 from clinamen.scenes.rooms.desk import room
 from clinamen.scenes.rooms.layer_desk import LayerDesk
 
@@ -11,6 +12,11 @@ class ProofRoom(LayerDesk):
     id = "proof"
     name = "Proof"
     shows_proof = True
+
+    @property
+    def purposes(self) -> list[tuple[str, str]]:
+        """What a scene may be made for, each as its word in documents and in sentences."""
+        return list(PURPOSES.items())
 
     @property
     def map_axes(self) -> list[tuple[str, str]]:

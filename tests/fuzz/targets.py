@@ -10,7 +10,7 @@ import numpy as np
 from clinamen.core.boundary import within
 from clinamen.core.document import parse, parse_text
 from clinamen.core.errors import ClinamenError
-from clinamen.core.pictures import vector
+from clinamen.core.pictures import svggroups, vector
 from clinamen.core.pictures.encoding import encode_png
 from clinamen.core.pictures.orastack import listed
 from clinamen.core.quantities import number, whole
@@ -44,7 +44,7 @@ def openraster_file(data: bytes) -> None:
 
 def vector_file(data: bytes) -> None:
     """An SVG: its size, its groups, what there is to say of it; it is not drawn, that is done in a child."""
-    for ask in (vector.size, vector.groups, vector.notes):
+    for ask in (vector.size, svggroups.groups, vector.notes):
         ask(data, "a.svg")
 
 

@@ -6,9 +6,9 @@ Archive and stack are read in the child; here they become a scene.
 """
 
 import hashlib
+import re
 from dataclasses import dataclass, field
 from pathlib import PurePosixPath
-from urllib.parse import unquote
 
 from clinamen.core import document
 from clinamen.core.document import Carrier, Framing, Group, Scene
@@ -68,7 +68,7 @@ def _members(data: bytes, name: str, wanted: list[str]) -> dict[str, bytes]:
 
 def _read_stack(data: bytes, stack: Stack, names: frozenset[str], name: str) -> Opened:
     view = document.View(width=stack.width, height=stack.height, background="#ffffff")
-    places = {entry.src: entry.src if entry.src in names else unquote(entry.src) for entry in stack.entries}
+    places = {entry.src: entry.src if entry.src in names else _unescaped(entry.src) for entry in stack.entries}
     held = _members(data, name, list(places.values()))
     files: dict[str, bytes] = {}
     sheets: list[Arrival] = []
@@ -93,6 +93,12 @@ def _read_stack(data: bytes, stack: Stack, names: frozenset[str], name: str) -> 
     carriers, groups = _as_wholes(stack.folds, [layer.id for layer in layers])
     made = scene.model_copy(update={"layers": tuple(named), "carriers": carriers, "groups": groups})
     return Opened(made, files, {}, stack.notes)
+
+
+def _unescaped(src: str) -> str:
+    """A member's name of which a program wrote some characters as %20 and the like (RFC 3986)."""
+    plain = re.sub(rb"%([0-9A-Fa-f]{2})", lambda found: bytes([int(found[1], 16)]), src.encode())
+    return plain.decode(errors="replace")
 
 
 def _as_wholes(folds: tuple[Fold, ...], taken: list[str]) -> tuple[tuple[Carrier, ...], tuple[Group, ...]]:

@@ -118,6 +118,18 @@ def test_a_layer_that_goes_takes_its_motion_with_it_and_leaves_its_riders() -> N
     assert corners(after, "b") == pytest.approx(corners(made, "b"), abs=1e-9)
 
 
+def test_what_is_said_of_groups_stays_when_a_layer_or_a_carrier_goes() -> None:
+    """Its look, whether it is hidden or locked: a group needs no carrier to keep them."""
+    made = scene(
+        layer("a", 30, 20, group="House"), layer("b", 30, 20, group="Yard"), layer("c", 30, 20), view=VIEW, carriers=[{"id": "raft"}],
+        groups=[{"name": "House", "look": [{"step": "drop"}], "visible": False}, {"name": "Yard", "locked": True, "carrier": "raft"}],
+    )  # fmt: skip
+    house, yard = made.groups
+    assert apply(made, "remove", {"layer": "c"})[0].groups == (house, yard)
+    after = apply(made, "remove-carrier", {"of": "raft"})[0]
+    assert after.groups == (house, yard.model_copy(update={"carrier": None}))
+
+
 def test_riding_and_getting_off_move_nothing_while_the_carrier_rests() -> None:
     made = scene(layer("a", 300, 200, framing={"x": 60, "y": -20}), view=VIEW)
     on, says = apply(made, "new-carrier", {"name": "Raft", "layer": "a"})

@@ -11,6 +11,7 @@ from clinamen.core.document import (
     CARRIER_CHANNELS,
     Bearer,
     Carrier,
+    Group,
     Place,
     Scene,
     bearers_of,
@@ -150,7 +151,7 @@ def without_bearers(scene: Scene, gone: set[str]) -> Scene:
         update={
             "layers": tuple(freed(x) for x in scene.layers if x.id not in gone),
             "carriers": tuple(freed(x) for x in scene.carriers if x.id not in gone),
-            "groups": tuple(group for group in map(freed, scene.groups) if group.carrier),
+            "groups": tuple(group for group in map(freed, scene.groups) if group != Group(name=group.name)),
             "tracks": tuple(track for track in scene.tracks if track.target not in gone),
         }
     )

@@ -79,11 +79,15 @@ def _doubles(subject: Subject) -> list[Finding]:
         return []
     drawn = [x for x in seen_layers(subject.scene) if x.art.file and x.frames is None and not x.repeats]
     found = []
+    resting = {
+        sheet.layer.id: from_corner(sheet.layer, sheet.matrix[0])
+        for sheet in framed(subject.scene, tuple(drawn)).sheets
+    }
     for at, piece in enumerate(drawn):
         if not subject.sets[piece.id].empty and subject.sets[piece.id].area < WHOLE:
             for behind in reversed(drawn[:at]):
                 if not _filled(behind, piece):
-                    found += _double(subject, piece, behind)
+                    found += _double(subject, piece, behind, _over_each_other(resting, piece, behind))
     return found
 
 
@@ -92,10 +96,9 @@ def _filled(behind: Layer, piece: Layer) -> bool:
     return any(step.on and isinstance(step, Fill) and step.behind == piece.id for step in recipe_of(behind).steps)
 
 
-def _double(subject: Subject, piece: Layer, behind: Layer) -> list[Finding]:
+def _double(subject: Subject, piece: Layer, behind: Layer, to_behind: Floats | None) -> list[Finding]:
     scene, art = subject.scene, subject.art
     assert art is not None
-    to_behind = _over_each_other(subject, piece, behind)
     if to_behind is None:
         return []
     told = tuple(to_behind.round(4).ravel().tolist())
@@ -119,11 +122,9 @@ def _double(subject: Subject, piece: Layer, behind: Layer) -> list[Finding]:
     ]
 
 
-def _over_each_other(subject: Subject, piece: Layer, behind: Layer) -> Floats | None:
+def _over_each_other(resting: dict[str, Floats], piece: Layer, behind: Layer) -> Floats | None:
     """The matrix [3, 3] from the piece's pixels to those of the sheet behind at rest; None where they lie apart."""
-    resting = framed(subject.scene, (piece, behind)).sheets
-    front, back = (from_corner(sheet.layer, sheet.matrix[0]) for sheet in resting)
-    between = np.linalg.inv(back) @ front
+    between = np.linalg.inv(resting[behind.id]) @ resting[piece.id]
     at, ahead = project(between, corners(piece) + np.array([piece.art.width, piece.art.height]) / 2)
     if np.any(ahead <= 0):
         return None

@@ -13,7 +13,7 @@ import numpy as np
 from clinamen.core.arrays import Floats, Pixels
 from clinamen.core.bounded import Bounded
 from clinamen.core.document import Layer
-from clinamen.core.pictures.doubles import is_double
+from clinamen.core.pictures.doubles import is_double, may_be_double, some_of
 from clinamen.core.pictures.rims import Rim, rim_of
 from clinamen.core.pictures.shelf import ArtShelf
 from clinamen.core.prep.colour import delta_e, lab
@@ -78,7 +78,9 @@ class Telling:
         front, back = self._small(piece), self._small(behind)
         sizes = [np.array([x.shape[1], x.shape[0]]) / x_of.strip for x, x_of in ((front, piece), (back, behind))]
         to_small, from_small = np.diag([*sizes[1], 1.0]), np.diag([*(1 / sizes[0]), 1.0])
-        return is_double(front, back, to_small @ matrix @ from_small, 0.0)
+        small = to_small @ matrix @ from_small
+        some = self._kept(("some",), piece, lambda: some_of(front))
+        return may_be_double(some, back, small) and is_double(front, back, small, 0.0)
 
     def _small(self, layer: Layer) -> Pixels:
         key = self.shelf.key_of(layer), self.shelf.is_ready(layer), layer.strip

@@ -348,6 +348,8 @@ def bring_again(scene: Scene, current: Document, ticket: str, by_hand: ByHand) -
         held = signing.loads(ticket, max_age=HELD)
         if held["scene"] != str(scene.pk):
             raise BadEdit("These files were shown for another scene; drop them again")
+        if any(len(piece) != len(Kept._fields) for piece in held["pieces"]):  # shown by a version before this one
+            raise signing.BadSignature
     except (signing.BadSignature, KeyError, json.JSONDecodeError):
         raise BadEdit("What was shown is too old to be confirmed; drop the files again") from None
     pictures = {p.sha256: p for p in Picture.objects.filter(sha256__in=[piece[-1] for piece in held["pieces"]])}

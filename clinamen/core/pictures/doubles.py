@@ -20,10 +20,8 @@ MOST = 0.6  # of what is uncovered shows the piece
 LOOKED_AT = 256  # pixels of a quick look
 ALIKE, LIKE = 32, 0.15  # by how much their values may differ, and the share of them that has to be alike
 LONGEST, MOST_PIXELS = 512, 1_500_000  # px along what is compared, unless the move is short; pixels in all
-LEAST_RING, EDGE = (
-    3.0,
-    4.0,
-)  # px of the compared picture: how far in is looked at least, and what counts as beside the edge
+LEAST_RING = 3.0  # px of the compared picture: how far in is looked at least
+EDGE = 4.0  # px of it: what counts as beside the edge
 BEYOND = (2.0, 8.0)  # px outside the edge where the sheet's own colours are taken
 
 

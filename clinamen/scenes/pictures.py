@@ -19,12 +19,8 @@ from clinamen.scenes.models import Scene
 from clinamen.scenes.rooms import Choice, Desk, desk_of
 
 LIST_WIDTH, MOMENT_WIDTH = 480, 420
-UNDRAWN = (
-    "title",
-    "description",
-    "accepted",
-    "purpose",
-)  # of a document, so that copies and renamed scenes share their pictures
+# of a document, so that copies and renamed scenes share their pictures
+UNDRAWN = ("title", "description", "accepted", "purpose")
 
 
 def scene_picture(scene: Scene) -> bytes:

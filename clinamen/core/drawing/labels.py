@@ -6,11 +6,8 @@ Those that ask first have their place; what finds none waits until it is pointed
 from collections.abc import Iterable
 from typing import Literal
 
-LETTER, HIGH, APART = (
-    6.8,
-    11.0,
-    2.0,
-)  # page px: a letter of 11 px in even spacing, how high it is, and what lies between two labels
+LETTER, HIGH = 6.8, 11.0  # page px: how wide and how high a letter is
+APART = 2.0  # page px between two labels
 
 Side = Literal["", "start", "end"]  # where words begin or end at their place; in the middle of it
 Box = tuple[float, float, float, float]  # left, top, right, bottom

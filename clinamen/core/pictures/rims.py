@@ -19,9 +19,7 @@ TILE, READY_TILE = 384, 192  # px: edges are looked at in squares of so much; of
 TILES = 8  # squares
 FAINT, SOLID = 26, 250  # of 255: alpha that shows; that hides what is behind it
 WIDEST = 4.0  # px over which an edge may go from clear to solid and still be one
-FADES = (
-    1.25  # times farther off at the very edge than a pixel in, or where it is half clear: no line that somebody drew
-)
+FADES = 1.25  # times farther off where it is half clear, or at its outermost pixel: no line that somebody drew
 DRAWN = 35.0  # L*: a rim that is darker than this, and than both sides, is taken for a drawn line
 TOLD = 3000  # places along the edge that are told
 

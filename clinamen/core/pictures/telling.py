@@ -26,10 +26,8 @@ KEPT = 20_000  # answers
 FAINT, GREY = 26, 128  # of 255: what shows less has no joint; what it is laid over to be compared
 LINES = 2000  # lines along a joint that are looked at
 SMALL = 96  # px: longer side of a cell whose light is looked at
-GLANCED, SMALL_BYTES = (
-    640,
-    100_000_000,
-)  # px: longer side of art that is looked at at a glance; bytes of it that are kept
+GLANCED = 640  # px: longer side of art that is looked at at a glance
+SMALL_BYTES = 100_000_000  # of such art that are kept
 REDUCED = 256  # px: longer side of art that is compared with itself
 WEIGHTS = np.array(
     [0.2126, 0.7152, 0.0722]

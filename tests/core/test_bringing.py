@@ -167,7 +167,7 @@ def test_each_group_of_an_svg_is_a_layer_and_stays_vector() -> None:
     assert ((large[..., 3] > 127) != inside).mean() < 0.0005, "drawn anew at its new size, not enlarged"
 
 
-LAYERS = b"""<svg xmlns="http://www.w3.org/2000/svg" xmlns:ink="http://www.inkscape.org/namespaces/inkscape"
+LAYERS = b"""<svg xmlns="http://www.w3.org/2000/svg" xmlns:ink="urn:example:layers"
  xmlns:xlink="http://www.w3.org/1999/xlink" width="120" height="80">
 <g id="g1" ink:groupmode="layer" ink:label="Forest" transform="translate(10 0)" fill="#00aa00" style="opacity:0.5">
   <g id="g2" ink:groupmode="layer" ink:label="Far / left" style="mix-blend-mode:multiply"><title>trees</title><rect id="tree" width="20" height="40"/></g>

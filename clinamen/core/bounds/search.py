@@ -241,7 +241,7 @@ def starts_of(coverage: Coverage, patches: list[Patch], floor: float = 0.0) -> l
 
 @dataclass(frozen=True)
 class Sought:
-    """What a search looks for: the worst lack over a view patch and all driver states. Nothing below `floor` is looked into:
+    """Aim of a search: the worst lack over a view patch and all driver states. Nothing below `floor` is looked into:
     with 0 the answer is whether there is a gap, with −inf how much is to spare. More than `enough` is not looked for; it is
     `known` that there is no more than so much. After `budget` cells, counted once for each layer asked, it says how far it got.
     `tolerance`: how exactly the worst is to be known, view px."""

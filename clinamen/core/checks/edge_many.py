@@ -32,7 +32,7 @@ def together(subject: Subject, findings: Sequence[Finding], tolerance: float) ->
 
 
 def message_of(count: int, worst: str) -> str:
-    """What is said of many, with what is said of the worst of them."""
+    """Sentence on many layers, with the sentence on the worst of them."""
     return f"{count} layers come into the view with a cut edge: {worst}"
 
 

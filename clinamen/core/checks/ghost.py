@@ -134,7 +134,7 @@ def _over_each_other(resting: dict[str, Floats], piece: Layer, behind: Layer) ->
 
 
 def _uncovered(subject: Subject, piece: Layer, behind: Layer, state: State) -> Bools:
-    """Where in the view [height, width], on a grid, the sheet behind shows what lay under the piece at rest, at a state."""
+    """Places of the view [height, width], on a grid, where the sheet behind shows at a state what lay under the piece at rest."""
     scene, sets = subject.scene, subject.sets
     scale = SIDE / max(scene.view.width, scene.view.height)
     rest = framed(scene, (piece, behind)).sheets

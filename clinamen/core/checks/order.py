@@ -181,7 +181,7 @@ def _beyond_its_way(subject: Subject, layer: Layer, own: list[Pair]) -> list[flo
 
 
 def _mends(subject: Subject, layer: Layer, fix: Fix, layers: list[Layer]) -> bool:
-    """Whether a layer contradicts none of these after a fix that leaves it in its group."""
+    """True where a layer contradicts none of these after a fix that leaves it in its group."""
     try:
         changed, _ = EDITS[fix.edit](subject.scene, fix.values)
     except BadEdit:

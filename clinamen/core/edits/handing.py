@@ -87,7 +87,7 @@ def _no(gone: Bearer, why: str) -> str:
 
 
 def _riders(scene: Scene, gone: Bearer) -> list[Bearer]:
-    """What rides on it first of all: by itself, or with its group."""
+    """Riders that it carries first of all: by itself, or with its group."""
     bearers: tuple[Bearer, ...] = (*scene.layers, *scene.carriers)
     return [
         each for each in bearers if each.id != gone.id and [by.id for by in bearers_of(scene, each)[:1]] == [gone.id]
@@ -167,7 +167,7 @@ def _places(
 
 
 def _together(rider: Bearer, channel: str, driver: str, sources: list[Track]) -> list[Track]:
-    """What tracks of one channel say together, as one."""
+    """One track that says what tracks of a channel say together."""
     if len(sources) == 1:
         return [sources[0].model_copy(update={"target": rider.id})]
     multiplies = channels_of(rider.id)[channel].combine == "multiply"
@@ -233,7 +233,7 @@ def _plain(value: float) -> float:
 
 
 def _seen_apart(scene: Scene, handed: Scene, gone: Bearer) -> bool:
-    """Whether any layer is seen elsewhere than before, or as opaque as it was not, at many states."""
+    """True where any layer is seen elsewhere than before, or as opaque as it was not, at many states."""
     motions = Motion(scene), Motion(handed)
     layers = [layer for layer in scene.layers if gone.id in {by.id for by in bearers_of(scene, layer)}]
     for state in _states(scene):

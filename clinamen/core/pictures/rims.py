@@ -92,7 +92,7 @@ def rim_of(pixels: Pixels, behind: Pixels | None, reach: float = 0.0) -> Rim | N
 
 
 def _fades(off: Floats, depth: Floats, alpha: Floats) -> bool:
-    """Whether an edge is farther off where it is clearer; where none of it is clear, at its outermost pixel."""
+    """True of an edge that is farther off where it is clearer; where none of it is clear, at its outermost pixel."""
     clear = alpha < 0.8 * SOLID
     far, near = (clear, ~clear) if clear.sum() > 0.1 * len(off) else (depth > -1, depth <= -1)
     if not far.any() or not near.any():

@@ -110,7 +110,7 @@ def _is_layer(element: "Tree.Element") -> bool:
 
 
 def _laid(element: "Tree.Element", around: _Around) -> _Around:
-    """What a group says of how it is laid, with what those around it say."""
+    """Laying of a group as it says it, with what those around it say."""
     label, notes = _label(element) or "a group", list(around.notes)
     try:
         text = _said(element, "opacity").strip() or "1"
@@ -213,7 +213,7 @@ def _tag(element: "Tree.Element") -> str:
 
 
 def _label(element: "Tree.Element") -> str:
-    """What a group is called: by a label of its own, its title, or its id."""
+    """Name of a group: by a label of its own, its title, or its id."""
     said = {key.split("}")[-1]: value for key, value in element.attrib.items()}
     titled = {**said, "title": element.findtext(f"{SVG}title") or ""}
     names = (" ".join(titled.get(key, "").split()) for key in ("label", "data-name", "title", "aria-label", "id"))

@@ -117,7 +117,16 @@ def _double(subject: Subject, piece: Layer, behind: Layer, to_behind: Floats | N
     fixes = (_opened(subject, piece, behind, to_behind, need.pixels),) if subject.with_fixes else ()
     return [
         Finding(
-            "ghost", "error", behind.id, need.state, need.pixels, "px", _box(subject, seen), message, piece.id, fixes
+            "ghost",
+            "error",
+            behind.id,
+            need.state,
+            need.pixels,
+            "px",
+            Where.around(seen, SIDE / max(*subject.whole_view.size)),
+            message,
+            piece.id,
+            fixes,
         )
     ]
 
@@ -147,13 +156,6 @@ def _uncovered(subject: Subject, piece: Layer, behind: Layer, state: State) -> B
         if layer.id in now and seen.any():
             seen &= ~hiding(now[layer.id], sets[layer.id], scene, scale)[0]
     return seen
-
-
-def _box(subject: Subject, seen: Bools) -> Where:
-    scale = SIDE / max(subject.scene.view.width, subject.scene.view.height)
-    ys, xs = np.nonzero(seen)
-    left, top, right, bottom = int(xs.min()), int(ys.min()), int(xs.max()) + 1, int(ys.max()) + 1
-    return Where(left / scale, top / scale, (right - left) / scale, (bottom - top) / scale)
 
 
 def _opened(subject: Subject, piece: Layer, behind: Layer, to_behind: Floats, pixels: float) -> Fix:

@@ -221,7 +221,11 @@ def _wrong(subject: Subject, back: Layer, front: Layer) -> Wrong | None:
     if shares[worst] < LEAST:
         return None
     scroll, u, v, time = (float(value) for value in samples[late[worst]])
-    return Wrong(float(shares[worst]), State(scroll, (u, v), time), _box(subject, both[worst]))
+    return Wrong(
+        float(shares[worst]),
+        State(scroll, (u, v), time),
+        Where.around(both[worst], SIDE / max(*subject.whole_view.size)),
+    )
 
 
 def overlaps(subject: Subject, one: Layer, other: Layer, states: Floats) -> Bools:
@@ -237,15 +241,6 @@ def overlaps(subject: Subject, one: Layer, other: Layer, states: Floats) -> Bool
         subject.kept(("hides", states.tobytes()), layer, partial(packed, layer)) for layer in (one, other)
     )
     return np.unpackbits(one_hides & other_hides, axis=2, count=max(1, round(view.width * scale))) > 0
-
-
-def _box(subject: Subject, mask: Bools) -> Where:
-    """The box around what is set in a mask [height, width] of the view."""
-    view = subject.scene.view
-    scale = SIDE / max(view.width, view.height)
-    ys, xs = np.nonzero(mask)
-    left, top, right, bottom = int(xs.min()), int(ys.min()), int(xs.max()) + 1, int(ys.max()) + 1
-    return Where(left / scale, top / scale, (right - left) / scale, (bottom - top) / scale)
 
 
 def _right(subject: Subject, layer: Layer, layers: list[Layer], own: list[Pair]) -> tuple[float, float]:

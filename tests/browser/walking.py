@@ -37,6 +37,7 @@ HELD = [
     "trim",
     "actor-files",
 ]  # what stands by until something beside it is pressed
+TRIES = 3  # presses of a control that is drawn again while it is pressed, as a row that tells how far an export is
 PATIENT = 20  # looks until a press that nothing came of is silent
 NUDGED = 250  # ms until what arrow keys make of a number is sent
 
@@ -140,13 +141,16 @@ class Walk:
         self.asked.clear()
         self.errors.clear()
         element = self.page.locator(f"[data-walked={_quoted(name)}]").first
-        try:
-            press(self.page, element)
-        except Exception as error:  # a control that cannot be pressed is a finding, unless it went meanwhile
-            if name not in self.found():
-                return
-            self.wrong.append(f"{name} ({way}): cannot be pressed, {str(error).splitlines()[0]}")
-            return
+        for left in reversed(range(TRIES)):
+            try:
+                press(self.page, element)
+                break
+            except Exception as error:
+                if name not in self.found():  # also marks it anew, where what it stands in was drawn again meanwhile
+                    return
+                if not left:
+                    self.wrong.append(f"{name} ({way}): cannot be pressed, {str(error).splitlines()[0]}")
+                    return
         self.settle()
         for _ in range(PATIENT):  # a busy machine may be slow to begin
             if self.asked or self.page.evaluate("() => !window.walkedChanges || window.walkedChanges.length > 0"):

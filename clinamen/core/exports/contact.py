@@ -2,11 +2,8 @@
 
 import io
 import math
-import tempfile
 from collections.abc import Sequence
 from dataclasses import dataclass
-from functools import cache
-from pathlib import Path
 from typing import TYPE_CHECKING
 
 import numpy as np
@@ -14,7 +11,6 @@ from PIL import Image
 
 from clinamen.core.arrays import Pixels
 from clinamen.core.made.families import FONTS
-from clinamen.core.made.fontfile import unpacked
 from clinamen.core.pictures.encoding import encode_jpeg
 from clinamen.core.quantities import shown
 
@@ -51,8 +47,8 @@ def contact_sheet(title: str, whole: Pixels, rows: Sequence[Row]) -> bytes:
     pdf = FPDF("landscape", "mm", "A4")
     pdf.set_title(title or "Contact sheet")
     pdf.set_auto_page_break(False)
-    for name, file in _fonts():
-        pdf.add_font(name, fname=file)
+    for name, script in (("plain", "latin"), ("more", "latin-ext")):
+        pdf.add_font(name, fname=FONTS / f"archivo-{script}-400-normal.woff2")
     pdf.set_fallback_fonts(["more"])
     cells = [
         ("The whole", whole, f"{len(rows)} layers, back to front"),
@@ -103,15 +99,3 @@ def _cut(pdf: "FPDF", text: str, wide: float) -> str:
     while text and pdf.get_string_width(text + "…") > wide:
         text = text[:-1]
     return text + "…"
-
-
-@cache
-def _fonts() -> tuple[tuple[str, str], ...]:
-    """Our sans as files that the PDF's writer reads: Latin, and more of it."""
-    folder = Path(tempfile.mkdtemp(prefix="clinamen-fonts-"))
-    found = []
-    for name, script in (("plain", "latin"), ("more", "latin-ext")):
-        data, _ = unpacked((FONTS / f"archivo-{script}-400-normal.woff2").read_bytes())
-        (folder / f"{name}.ttf").write_bytes(data)
-        found.append((name, str(folder / f"{name}.ttf")))
-    return tuple(found)

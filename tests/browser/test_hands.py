@@ -150,3 +150,35 @@ def test_a_button_shows_at_once_that_it_works(motion) -> None:
     expect(page.locator("#settle")).to_have_attribute("aria-busy", "true")
     held[0].continue_()
     expect(page.locator("#settle")).not_to_have_attribute("aria-busy", "true")
+
+
+def test_a_press_on_a_row_that_tells_how_far_it_is_is_never_lost(visitor) -> None:
+    page = visitor
+    make_scene(page, "export", **TWO)
+    held = hold_the_first(page, "**/standing/**")
+    page.locator("form.export-card button.main-button").first.click()
+    cancel = page.locator(".standing button:has-text('Cancel')")
+    cancel.wait_for()
+    until(page, "() => document.querySelector('.standing.htmx-request')")
+    cancel.hover()
+    page.mouse.down()
+    with page.expect_response("**/standing/**"):
+        held[0].continue_()
+    until(page, "() => !document.querySelector('.standing.htmx-request')")
+    page.mouse.up()
+    expect(page.locator(".export-row.cancelled")).to_have_count(1)
+
+
+def test_keys_stay_on_a_button_of_a_row_that_is_drawn_again(visitor) -> None:
+    page = visitor
+    make_scene(page, "export", **TWO)
+    page.locator("form.export-card button.main-button").first.click()
+    cancel = page.locator(".standing button:has-text('Cancel')")
+    cancel.focus()
+    with page.expect_response("**/standing/**"):  # no worker: it waits, and says so again and again
+        pass
+    with page.expect_response("**/standing/**"):
+        pass
+    expect(cancel).to_be_focused()
+    page.keyboard.press("Enter")
+    expect(page.locator(".export-row.cancelled")).to_have_count(1)

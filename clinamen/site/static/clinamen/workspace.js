@@ -2,6 +2,7 @@
 import './lib/fixes.js';
 import './lib/keys.js';
 import './lib/numbers.js';
+import './lib/polls.js';
 import './lib/slow.js';
 import './lib/unsaved.js';
 import './parts/comments.js';

@@ -1,0 +1,25 @@
+// What asks by itself how far something is does not draw a button anew while it is pressed: the press would be lost. It asks again
+// once the hand lets go. Such an element says `data-poll`.
+const KEYS = [' ', 'Enter'];
+let pressed = false;
+/** Those that did not ask, or whose answer was left out. @type {Set<Element>} */
+const held = new Set();
+function letGo() {
+  pressed = false;
+  // after the click that the release makes
+  setTimeout(() => { for (const poll of held) htmx.trigger(poll, 'poll'); held.clear(); });
+}
+document.addEventListener('pointerdown', () => { pressed = true; }, true);
+document.addEventListener('keydown', (event) => { pressed ||= KEYS.includes(event.key); }, true);
+for (const name of ['pointerup', 'pointercancel', 'keyup']) document.addEventListener(name, letGo, true);
+window.addEventListener('blur', letGo);
+/** @param {CustomEvent} event */
+function hold(event) {
+  const poll = event.detail.requestConfig?.elt;
+  if (!pressed || !poll?.matches('[data-poll]')) return;
+  held.add(poll);
+  if (event.type === 'htmx:beforeSwap') event.detail.shouldSwap = false;
+  else event.preventDefault();
+}
+document.addEventListener('htmx:beforeRequest', hold);
+document.addEventListener('htmx:beforeSwap', hold);

@@ -27,7 +27,7 @@ class Interval:
     @property
     def fixed(self) -> bool:
         """True when every interval is a single value."""
-        return self.low is self.high or bool(np.all(self.low == self.high))
+        return self.low is self.high or bool((self.low == self.high).all())
 
     @property
     def middle(self) -> Floats:
@@ -77,8 +77,9 @@ class Interval:
         if other.fixed:
             a, b = self.low * other.low, self.high * other.low
             return Interval(np.minimum(a, b), np.maximum(a, b))
-        corners = (self.low * other.low, self.low * other.high, self.high * other.low, self.high * other.high)
-        return Interval(np.minimum.reduce(corners), np.maximum.reduce(corners))
+        a, b, c, d = self.low * other.low, self.low * other.high, self.high * other.low, self.high * other.high
+        # by pairs: half the time of `reduce`, which copies them into one array first
+        return Interval(np.minimum(np.minimum(a, b), np.minimum(c, d)), np.maximum(np.maximum(a, b), np.maximum(c, d)))
 
     def magnitude(self) -> "Interval":
         """Absolute values."""

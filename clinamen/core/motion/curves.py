@@ -117,7 +117,8 @@ class Curve:
         A jump at `low` counts with its later side alone, since the moment of a jump belongs to that side.
         """
         low, high = np.asarray(low, float), np.asarray(high, float)
-        at_low, at_high = np.split(self.value(np.concatenate([low, high])), 2)
+        both = self.value(np.concatenate([low, high]))
+        at_low, at_high = both[: len(low)], both[len(low) :]
         least, most = np.minimum(at_low, at_high), np.maximum(at_low, at_high)
         first = np.searchsorted(self.turn_at, low, side="right")
         after = np.searchsorted(self.turn_at, high, side="right")

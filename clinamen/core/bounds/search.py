@@ -32,7 +32,7 @@ BATCH = 6000  # cells split at a time
 BUDGET = 480_000  # cells, counted once for each layer asked of them, before the search says how far it got instead
 CAREFUL = 80  # up to so many cells the best axis to split is found by trying each
 FINE, FEW = 8, 24  # parts a cell is cut into while there are only a few of them
-CLIMBS = 8  # steps towards a worse point from a bad one
+CLIMBS, STRIDES = 4, (1, 0.5, 0.25)  # steps towards a worse point from a bad one, and their lengths
 SAMPLES = 10  # cells of a batch whose middle and ends are tried as a new worst
 BROAD = 0.1  # of the view's area: a layer with an opaque rectangle this large is a broad one
 UNCOVERED = 1e6  # bound where no layer is certain to be near
@@ -327,12 +327,10 @@ def _search(coverage: Coverage, sought: Sought, start: Start) -> "Asking[Worst]"
         order = np.argsort(-uppers, kind="stable")
         now, later = order[:BATCH], order[BATCH:]
         tried = ends_of(cells[now[:SAMPLES]], (0, 1, 3, 4))
-        lacks, _, asked = yield tried
+        halves, new_uppers, new_decided, lacks, asked = yield from _split(coverage, cells[now], decided[now], tried)
         spent += asked
         if lacks.max() > best:
             best, best_cell = float(lacks.max()), tried[int(lacks.argmax())]
-        halves, new_uppers, new_decided, asked = yield from _split(coverage, cells[now], decided[now])
-        spent += asked
         cells = np.concatenate([halves, cells[later]])
         uppers = np.concatenate([np.minimum(new_uppers, uppers[now].repeat(len(halves) // len(now))), uppers[later]])
         decided = np.concatenate([new_decided, decided[later]])
@@ -356,47 +354,48 @@ def likely_worst(coverage: Coverage, patch: Patch) -> Worst:
 
 
 def _climbed(root: Floats, best: float, best_cell: Floats) -> "Asking[tuple[float, Floats]]":
-    """A worse point near a bad one, within the cell `root`: along each axis both ways, by steps that grow shorter. The sooner a
-    bad point is known, the more cells need not be looked into."""
-    step = (root[:, 1] - root[:, 0]) / 4
-    axes = np.flatnonzero(step > 0)
+    """A worse point near a bad one, within the cell `root`: along each axis both ways, by steps of several lengths that grow
+    shorter. The sooner a bad point is known, the more cells need not be looked into."""
+    extent = root[:, 1] - root[:, 0]
+    axes, step = np.flatnonzero(extent > 0), extent / 4
     for _ in range(CLIMBS):
-        tried = np.tile(best_cell[:, 0], (2 * len(axes), 1))
-        for row, axis in enumerate(np.tile(axes, 2)):
-            tried[row, axis] += step[axis] if row < len(axes) else -step[axis]
-        tried = np.clip(tried, root[:, 0], root[:, 1])
+        ways = [sign * share * step * (np.arange(6) == axis) for axis in axes for share in STRIDES for sign in (1, -1)]
+        tried = np.clip(best_cell[:, 0] + np.reshape(ways, (-1, 6)), root[:, 0], root[:, 1])
         lacks, *_ = yield as_cells(tried)
         row = int(lacks.argmax()) if len(lacks) else 0
         if len(lacks) and lacks[row] > best:
             best, best_cell = float(lacks[row]), as_cells(tried[row : row + 1])[0]
         else:
-            step = step / 2
+            step = step * STRIDES[-1] / 2
     return best, best_cell
 
 
 def _split(
-    coverage: Coverage, cells: Floats, decided: NDArray[np.intp]
-) -> "Asking[tuple[Floats, Floats, NDArray[np.intp], int]]":
-    """The parts of every cell with their bounds, and how many cells a layer was asked of: a few along the axis that tightens
-    the bound most, many along the one that widens the deciding layer's art box most, which is quicker to tell."""
+    coverage: Coverage, cells: Floats, decided: NDArray[np.intp], tried: Floats
+) -> "Asking[tuple[Floats, Floats, NDArray[np.intp], Floats, int]]":
+    """The parts of every cell with their bounds, the lacks at the points `tried`, and how many cells a layer was asked of: a
+    few cells are cut along the axis that tightens the bound most, many along the one that widens the deciding layer's art box
+    most, which is quicker to tell. Parts and points are asked for at once, since a bound of few costs as much as one of many."""
     extent = cells[:, :, 1] - cells[:, :, 0]
     if len(cells) > CAREFUL or coverage.slides:
         spreads = np.where(extent > 0, coverage.spreads(cells, decided) + 1e-9 * extent, -1.0)
         halves = parted(cells, np.argmax(spreads, axis=1), 2, coverage.jumps)
-        uppers, deciders, asked = yield halves
-        return halves, uppers, deciders, asked
+        uppers, deciders, asked = yield np.concatenate([halves, tried])
+        count = len(halves)
+        return halves, uppers[:count], deciders[:count], uppers[count:], asked
     axes = [axis for axis in range(6) if np.any(extent[:, axis] > 0)]
     parts = FINE if len(cells) <= FEW else 2
     tries = np.array([parted(cells, np.full(len(cells), axis), parts, coverage.jumps) for axis in axes])
-    uppers, deciders, asked = yield tries.reshape(-1, 6, 2)
-    uppers, deciders = uppers.reshape(len(axes), -1), deciders.reshape(len(axes), -1)
+    uppers, deciders, asked = yield np.concatenate([tries.reshape(-1, 6, 2), tried])
+    uppers, lacks = np.split(uppers, [len(uppers) - len(tried)])
+    uppers, deciders = uppers.reshape(len(axes), -1), deciders[: len(uppers)].reshape(len(axes), -1)
     children = uppers.reshape(len(axes), -1, parts)
     # the worst part first; between equals their mean, then the longer axis
     score = children.max(axis=2) + 0.1 * children.mean(axis=2) - 1e-6 * (extent[:, axes] / coverage.whole[axes]).T
     score = np.where(extent[:, axes].T > 0, score, np.inf)
     chosen = score.argmin(axis=0).repeat(parts)
     rows = np.arange(parts * len(cells))
-    return tries[chosen, rows], uppers[chosen, rows], deciders[chosen, rows], asked
+    return tries[chosen, rows], uppers[chosen, rows], deciders[chosen, rows], lacks, asked
 
 
 def settled(coverage: Coverage, worsts: list[Worst]) -> list[Worst]:

@@ -28,6 +28,7 @@ THIN = 6.0  # view px: the amount below which an opening is thin
 QUICK_PIXELS = 16_000  # of one on which states are compared
 # margins round the view, of its longer side: looked at one after the other until the nearest cover lies within
 MARGINS = (0.25, 1.0, 3.0)
+LEAST_MARGIN = 0.02  # of the view's longer side
 FINEST = 16.0  # picture px a view px, where a small opening is measured again
 ALIKE = 1.0  # view px by which depths along two sides may differ and count as alike
 MOST = 8  # openings of one state that are told, the largest first
@@ -70,6 +71,7 @@ class GapOpenings:
         self.scene, self.sets, self.motion = scene, sets, motion
         self.size = (scene.view.width, scene.view.height)
         self._known: dict[tuple[State, float], list[GapOpening]] = {}
+        self._roughly: dict[tuple[bytes, float], list[GapOpening]] = {}
 
     def at(self, state: State, reach: float = 0.0) -> list[GapOpening]:
         """The openings at a state, the largest first; one of them is known to be `reach` large, if that is not 0."""
@@ -80,21 +82,30 @@ class GapOpenings:
 
     def largest(self, states: Floats, side: str, reach: float) -> tuple[float, int]:
         """The largest amount of an opening of one side at any of some states [N, 4], roughly, and which of them it is."""
-        sheets = self._sheets(States(*states.T))
-        amounts = []
-        for row in range(len(states)):
-            found = self._read(sheets, row, reach, QUICK_PIXELS)
-            amounts.append(max((each.amount for each in found if each.side == side), default=0.0))
+        margin = self._first_margin(reach)
+        keys = [(row.tobytes(), margin) for row in states]
+        # the same states are asked for once for every side
+        if new := [row for row, key in enumerate(keys) if key not in self._roughly]:
+            sheets = self._sheets(States(*states[new].T))
+            for index, row in enumerate(new):
+                self._roughly[keys[row]] = self._read(sheets, index, reach, QUICK_PIXELS)
+        amounts = [max((each.amount for each in self._roughly[key] if each.side == side), default=0.0) for key in keys]
         return max(amounts), int(np.argmax(amounts))
 
     def _sheets(self, states: States) -> list[Sheet]:
         able = tuple(layer for layer in self.scene.layers if covers(self.scene, layer, self.sets[layer.id]))
         return list(stage(self.scene, states, self.motion, able).sheets)
 
+    def _first_margin(self, reach: float) -> float:
+        """View px round the view that are looked at first for an opening `reach` large: one of few margins, so that what was read
+        for one opening serves another."""
+        least = LEAST_MARGIN * max(self.size)
+        doublings = max(0.0, np.ceil(np.log2(max(1.2 * reach, least) / least)))
+        return float(min(least * 2**doublings, MARGINS[-1] * max(self.size)))
+
     def _read(self, sheets: list[Sheet], row: int, reach: float, pixels: int) -> list[GapOpening]:
         width, height = self.size
-        longest = max(self.size)
-        first = min(max(1.2 * reach, 0.02 * longest), MARGINS[-1] * longest)
+        longest, first = max(self.size), self._first_margin(reach)
         wider = [share * longest for share in MARGINS if share * longest > first and pixels != QUICK_PIXELS]
         for margin in (first, *wider):
             part = (-margin, -margin, width + margin, height + margin)

@@ -14,6 +14,9 @@ from clinamen.core.motion.mixes import Motion
 from clinamen.core.motion.states import State
 from clinamen.core.stage import Sheet, corners, from_corner, project, stage_at
 
+# pixels are counted from their centres by what warps them, from their corners here
+TO_CENTRES = np.array([[1, 0, 0.5], [0, 1, 0.5], [0, 0, 1]])
+TO_CORNERS = np.linalg.inv(TO_CENTRES)
 Rect = tuple[float, float, float, float]  # left, top, right, bottom on the view's plane, view px
 
 
@@ -103,19 +106,18 @@ def _covered(
             filled = np.zeros((height, width), np.uint8)
             cv2.fillConvexPoly(filled, np.round((quad - 0.5) * 16).astype(np.int32), 1, lineType=cv2.LINE_8, shift=4)
             return filled > 0
-    view = np.array([[0, 0], [width, 0], [width, height], [0, height]], dtype=float)
     inverse: Floats = np.asarray(np.linalg.inv(matrix), float)
-    ahead = np.all(np.column_stack([view, np.ones(4)]) @ inverse[2] > 0)
+    across, down, at_corner = inverse[2]
+    ahead = at_corner + min(across * width, 0.0) + min(down * height, 0.0) > 0  # at all four corners
     if ahead and not layer.repeats:
-        return _warped(opaque, matrix, width, height)
+        return _warped(opaque, inverse, width, height)
     return _looked_up(layer, opaque, inverse, width, height)
 
 
-def _warped(opaque: OpaqueSet, matrix: Floats, width: int, height: int) -> NDArray[np.bool_]:
-    half = np.array([[1, 0, 0.5], [0, 1, 0.5], [0, 0, 1]])
+def _warped(opaque: OpaqueSet, inverse: Floats, width: int, height: int) -> NDArray[np.bool_]:
     mask = opaque.mask if opaque.mask is not None else np.ones((opaque.height, opaque.width), np.uint8)
-    flags = cv2.INTER_NEAREST
-    return cv2.warpPerspective(mask, np.linalg.inv(half) @ matrix @ half, (width, height), flags=flags) > 0
+    flags = cv2.INTER_NEAREST | cv2.WARP_INVERSE_MAP
+    return cv2.warpPerspective(mask, TO_CORNERS @ inverse @ TO_CENTRES, (width, height), flags=flags) > 0
 
 
 def _looked_up(layer: Layer, opaque: OpaqueSet, inverse: Floats, width: int, height: int) -> NDArray[np.bool_]:

@@ -33,7 +33,7 @@ from clinamen.core.motion.states import State
 
 # cells times layers: how long is searched for the largest gap, and beside that along an edge or inside. That there is none is
 # proved with the whole budget; how large a gap is is measured where it is found, and what is still open is said
-LONG_LOOK, SHORT_LOOK = 90_000, 20_000
+LONG_LOOK, SHORT_LOOK = 20_000, 5_000
 # view pixels between an edge gap and what counts as inside: nearer to it the search would only follow its rim
 INSIDE_MARGIN = 12.0
 MOST_STATES = 24  # likely states at which an opening is looked at

@@ -21,7 +21,7 @@ from clinamen.core.parts import said
 from clinamen.core.stage import BoundCamera, bound_camera
 
 TOLERANCE = 0.5  # art pixels
-BUDGET, ALL_LAYERS = 20_000, 300_000  # cells looked at for one layer, and for all of a scene together
+BUDGET, ALL_LAYERS = 6_000, 300_000  # cells looked at for one layer, and for all of a scene together
 FINE, FEW = 16, 40  # parts a cell is cut into while there are only a few of them
 KEPT = 20_000  # needs kept in memory
 CAMERAS = 1_000_000  # cells over which the camera is kept in memory, 200 bytes each or so
@@ -193,13 +193,13 @@ class Needs:
         parts = FINE if len(cells) <= FEW else 2
         axes = [axis for axis in range(4) if np.any(cells[:, axis, 0] < cells[:, axis, 1])]
         jumps = self.motion.jumps((layer,))
-        tries = [parted(cells, np.full(len(cells), axis), parts, jumps) for axis in axes]
-        bounds = np.array([self._sides(layer, *self._pose(pieces)) for pieces in tries])
+        tries = np.array([parted(cells, np.full(len(cells), axis), parts, jumps) for axis in axes])
+        bounds = self._sides(layer, *self._pose(tries.reshape(-1, 4, 2))).reshape(len(axes), -1, 4)
         worst = bounds.reshape(len(axes), len(cells), parts, 4).max(axis=2)
         excess = np.maximum(np.minimum(worst, 1e9) - best - TOLERANCE, 0).sum(axis=2)
         chosen = excess.argmin(axis=0).repeat(parts)
         rows = np.arange(parts * len(cells))
-        return np.array(tries)[chosen, rows], bounds[chosen, rows]
+        return tries[chosen, rows], bounds[chosen, rows]
 
 
 def _digest(*parts: object) -> bytes:

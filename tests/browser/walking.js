@@ -24,15 +24,13 @@
     const form = element.closest('form');
     return element.type === 'submit' && form?.method === 'post' && !form.matches('[hx-post], [hx-get]');
   };
-  const found = {};
+  const found = {}, marked = {};
   for (const element of document.querySelectorAll(within.flatMap((place) => KINDS.map((kind) => `${place} ${kind}`)).join())) {
-    delete element.dataset.walked;
     if (!shown(element) || leaves(element)) continue;
     const name = signature(element);
     const already = (element.type === 'radio' && element.checked) || !!element.closest('[aria-current], [aria-pressed=true], .chosen');
     if (found[name] && (already || !found[name].already)) continue;  // what is chosen already has nothing to do
-    for (const other of document.querySelectorAll(`[data-walked="${CSS.escape(name)}"]`)) delete other.dataset.walked;
-    element.dataset.walked = name;
+    marked[name] = element;
     const form = element.closest('form'), trigger = form?.getAttribute('hx-trigger') ?? 'submit';
     found[name] = {
       kind: element.tagName.toLowerCase(), type: element.type ?? '', id: element.id, value: element.value ?? '', already,
@@ -40,5 +38,10 @@
       href: element.href?.baseVal ?? element.href ?? '', hidden: element.getAttribute('aria-hidden') === 'true',
     };
   }
-  return found;
+  // marks that stay as they are are left alone: whoever watches the page is told of every one that is set
+  for (const element of document.querySelectorAll('[data-walked]')) {
+    if (marked[element.dataset.walked] !== element) delete element.dataset.walked;
+  }
+  for (const [name, element] of Object.entries(marked)) if (element.dataset.walked !== name) element.dataset.walked = name;
+  return JSON.stringify(found);  // as one text: many small values take long to be handed over
 };

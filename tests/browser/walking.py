@@ -4,6 +4,7 @@ A control is known by its signature: what it is and what it does, without the na
 real one, by mouse or keyboard; what came of it is what was asked of the server and whether anything on the page changed.
 """
 
+import json
 import re
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass, field
@@ -111,7 +112,7 @@ class Walk:
     def found(self) -> dict[str, dict[str, Any]]:
         self.page.wait_for_function(COME)
         self.page.evaluate(OPEN)
-        return dict(self.page.evaluate(FIND, [self.names, self.within]))
+        return dict(json.loads(self.page.evaluate(FIND, [self.names, self.within])))
 
     def over(self, address: str, within: tuple[str, ...] = WHOLE, without: str = "(?!)") -> None:
         """Press every control of a page, or of parts of it, whose like was not pressed before and whose name has nothing of

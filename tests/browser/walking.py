@@ -39,7 +39,7 @@ HELD = [
     "actor-files",
 ]  # what stands by until something beside it is pressed
 TRIES = 3  # presses of a control that is drawn again while it is pressed, as a row that tells how far an export is
-PATIENT = 20  # looks until a press that nothing came of is silent
+PATIENT = 40  # looks until a press that nothing came of is silent
 NUDGED = 250  # ms until what arrow keys make of a number is sent
 
 
@@ -101,7 +101,7 @@ class Walk:
         """Wait until nothing is asked and nothing waits to be asked."""
         still = 0
         while still < 2:
-            self.page.wait_for_timeout(40)
+            self.page.wait_for_timeout(20)
             still = 0 if self.open > 0 else still + 1
 
     def go(self, address: str) -> None:

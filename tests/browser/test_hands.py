@@ -182,3 +182,19 @@ def test_keys_stay_on_a_button_of_a_row_that_is_drawn_again(visitor) -> None:
     expect(cancel).to_be_focused()
     page.keyboard.press("Enter")
     expect(page.locator(".export-row.cancelled")).to_have_count(1)
+
+
+def test_the_place_of_a_finding_is_marked_no_more_once_it_is_gone(visitor) -> None:
+    page = visitor
+    base = make_scene(page, "proof", only=png(320, 180, 3))
+    page.goto(f"{base}/proof/")
+    view = page.locator("#f-width")
+    view.fill("340")
+    view.press("Enter")
+    expect(page.locator(".finding").first).to_contain_text("px uncovered")
+    expect(page.locator("#verdict")).to_contain_text("4 gaps")
+    page.locator(".finding").first.locator("button:has-text('Go there')").click()
+    expect(page.locator("#marks rect")).not_to_have_count(0)
+    page.locator(".finding").first.locator("button:has-text('Scale')").click()
+    expect(page.locator("#verdict")).to_contain_text("2 gaps")  # of four, and that one is not among them
+    expect(page.locator("#marks rect")).to_have_count(0)

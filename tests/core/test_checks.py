@@ -265,7 +265,7 @@ def test_an_actors_cycle_that_does_not_divide_the_loop_leaps_by_the_cells_it_lea
     found_now = CHECKS["close"].run(Subject(document, sets))
     assert [round(x.amount, 3) for x in found_now] == ([leaps] if leaps else [])
     for finding in found_now:
-        assert finding.unit == "cells"
+        assert finding.unit == ("cell" if leaps == 1 else "cells")
         cured = fixed(document, finding.fixes[0])
         assert CHECKS["close"].run(Subject(cured, sets)) == []
         frames = cured.layers[0].frames

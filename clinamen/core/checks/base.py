@@ -104,6 +104,14 @@ class Finding:
         """The same as one word, as a document names what was accepted."""
         return "/".join(self.key)
 
+    @property
+    def mark(self) -> dict[str, Any]:
+        """As JSON, what a view needs to go to its moment and mark its place."""
+        return {
+            "key": self.named, "severity": self.severity, "state": self.state.to_json(), "where": self.where.to_json(),
+            "label": f"{self.amount:.0f} {self.unit}",
+        }  # fmt: skip
+
     def to_json(self) -> dict[str, Any]:
         return {
             "check": self.check,

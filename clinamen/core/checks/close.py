@@ -46,7 +46,7 @@ class CloseCheck(Check):
 
     def short(self, finding: Finding) -> str:
         if finding.side == CELLS:
-            return f"leaps {shown(finding.amount, 1)} cells where time begins again"
+            return f"leaps {shown(finding.amount, 1)} {finding.unit} where time begins again"
         if finding.unit == self.unit:
             return f"leaps {shown(finding.amount, 1)} px where time begins again"
         return f"changes its opacity by {shown(finding.amount, 0)} % where time begins again"
@@ -86,8 +86,9 @@ class CloseCheck(Check):
         box = next((each for each in boxes if each is not None), None)
         if leaps < A_CELL or box is None:
             return []
+        unit = "cell" if shown(leaps, 1) == "1" else "cells"
         message = (
-            f"{layer.label} leaps {shown(leaps, 1)} cells where time begins again, at {shown(duration, 2)} s: its cycle takes "
+            f"{layer.label} leaps {shown(leaps, 1)} {unit} where time begins again, at {shown(duration, 2)} s: its cycle takes "
             f"{shown(cycle, 3)} s, which does not divide the loop"
         )
         fixes: tuple[Fix, ...] = ()
@@ -98,7 +99,7 @@ class CloseCheck(Check):
             )
         where = Where(box[0], box[1], box[2] - box[0], box[3] - box[1])
         state = State(time=duration)
-        return [Finding(self.id, "warning", layer.id, state, leaps, "cells", where, message, CELLS, fixes)]
+        return [Finding(self.id, "warning", layer.id, state, leaps, unit, where, message, CELLS, fixes)]
 
     def _finding(self, layer: Layer, leap: Leap, state: State, fixes: tuple[Fix, ...]) -> Finding:
         ways = [f"leaps {shown(leap.pixels, 1)} px"] if leap.pixels > TOLERANCE else []

@@ -457,15 +457,7 @@ class Desk:
     @property
     def marks(self) -> list[dict[str, Any]]:
         """What the view needs to mark a finding at its worst moment."""
-        return [
-            {
-                "severity": finding.severity,
-                "state": finding.state.to_json(),
-                "where": finding.where.to_json(),
-                "label": f"{finding.amount:.0f} {finding.unit}",
-            }
-            for finding in self.findings
-        ]
+        return [finding.mark for finding in self.findings]
 
     @property
     def recordings(self) -> dict[str, Any]:

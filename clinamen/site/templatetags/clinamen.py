@@ -62,8 +62,7 @@ def shade(share: float) -> str:
 @register.filter
 def moment_json(finding: Finding) -> str:
     """What a page needs to go to a finding's moment and mark its place."""
-    told = {"severity": finding.severity, "state": finding.state.to_json(), "where": finding.where.to_json()}
-    return dumps({**told, "label": f"{finding.amount:.0f} {finding.unit}"})
+    return dumps(finding.mark)
 
 
 @register.filter

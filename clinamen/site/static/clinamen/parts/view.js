@@ -68,6 +68,8 @@ export function takeStage() {
     else if (name.startsWith('filter/')) { filters[name.slice(7)] = value; refiltered = true; } else stage[name] = value;
   }
   if ('title' in fresh) takeTitle();
+  // a place that was marked is marked as it is now, and no more where nothing is found there any more
+  if ('findings' in fresh && marked) marked = stage.findings.find((one) => one.key === marked.key) ?? null;
   orderStyles();
   if (refiltered) takeFilters();
   // where a room shows no view, its pictures are not fetched either

@@ -50,6 +50,10 @@ def test_a_layer_throws_a_shadow_from_where_its_feet_are(visitor, made) -> None:
     assert "Front throws a shadow" in post(visitor, made, "shadow", chosen="front", towards="40", height="50")
     assert "height: 95 is out of range" in post(visitor, made, "shadow", chosen="front", towards="40", height="95")
     shadow = head(made).layer("front-shadow")
+    room = f"/scenes/{made.pk}/look/?layer=front"
+    assert "covers no pixel of the view: Front lies over it" in visitor.get(room).content.decode()
+    post(visitor, made, "edit/framing", chosen="front", layer="front", x="5000")
+    assert "covers no pixel of the view: it falls outside the view" in visitor.get(room).content.decode()
     assert shadow.carrier == "front" and shadow.art.made.of == "front"
     assert visitor.get(f"/scenes/{made.pk}/art/").status_code == 200, "and is listed in Art"
 

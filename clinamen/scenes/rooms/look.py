@@ -175,6 +175,14 @@ class LookRoom(Desk):
         return self.layer is not None and self.layer.depth != "infinite" and not isinstance(made, Shadow)
 
     @property
+    def thrown_unseen(self) -> list[tuple[str, str]]:
+        """Shadows that the chosen layer throws and of which nothing is seen: each one's name, and why."""
+        if not self.throws or self.layer is None:
+            return []
+        thrown = [x for x in self.saved.layers if isinstance(x.art.made, Shadow) and x.art.made.of == self.layer.id]
+        return [(each.label, why) for each in thrown if (why := self._why_unseen(each))]
+
+    @property
     def offered(self) -> list[tuple[str, list[tuple[str, str]]]]:
         """The look steps by group, each as its word and its name; what goes by other layers has a form of its own."""
         named = [(kind, step) for kind, step in LOOKS.items() if step is not Together]

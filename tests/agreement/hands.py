@@ -61,7 +61,9 @@ class PageHand:
         write(self.folder, files)
         self.page.goto((self.folder / "index.html").as_uri())
         self.page.wait_for_selector("[data-loaded]")
-        self.page.add_style_tag(content=".clinamen-pause{display:none}")
+        self.page.add_style_tag(
+            content=".clinamen-pause{display:none}[class$=poster]{display:none}"
+        )  # it fades for a while
 
     def at(self, state: State) -> tuple[np.ndarray, dict[str, np.ndarray]]:
         held(self.page, state)  # and drawn

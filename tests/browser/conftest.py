@@ -103,14 +103,25 @@ def worker(tmp_path: Any, own_store: None, live_server: Any) -> Iterator[None]:
     process.wait(timeout=30)
 
 
-def hold_the_first(page: Any, address: str) -> list[Any]:
-    """Hold back the first request to an address until `[0].continue_()`; later ones pass."""
-    held: list[Any] = []
+class Held:
+    """The first request of a page to an address, held back; later ones pass."""
 
-    def hold(route: Any) -> None:
-        if held:
+    def __init__(self, page: Any, address: str) -> None:
+        self.page, self.routes = page, list[Any]()
+        page.route(address, self._hold)
+
+    def _hold(self, route: Any) -> None:
+        if self.routes:
             route.continue_()
-        held.append(route)
+        self.routes.append(route)
 
-    page.route(address, hold)
-    return held
+    def answer(self) -> None:
+        """Let it through, once it has come."""
+        while not self.routes:
+            self.page.wait_for_timeout(10)
+        self.routes[0].continue_()
+
+
+def hold_the_first(page: Any, address: str) -> Held:
+    """Hold back the first request to an address until `answer` lets it through."""
+    return Held(page, address)

@@ -226,7 +226,7 @@ def test_each_key_goes_on_from_where_the_one_before_it_led(visitor, where: str) 
         page.keyboard.press("ArrowRight")
     for _ in range(3):
         page.keyboard.press("ArrowRight")
-    held[0].continue_()
+    held.answer()
     until(
         page,
         f"() => Math.abs(document.getElementById('sheet-hedge').getAttribute('aria-valuenow') - {before - 0.04}) < 1e-3",
@@ -245,7 +245,7 @@ def test_a_number_goes_on_from_what_the_last_key_made_of_it_whatever_is_answered
     step = float(page.locator("#f-x").get_attribute("data-step"))
     with page.expect_response("**/edit/framing/"):
         page.keyboard.press("ArrowUp")  # not sent yet when the answer to the first comes
-        held[0].continue_()
+        held.answer()
     page.locator("#f-x").focus()
     with page.expect_response(lambda answer: f"&x={3 * step:g}&" in f"&{answer.request.post_data}&"):
         page.keyboard.press("ArrowUp")

@@ -60,7 +60,7 @@ def test_a_choice_shows_in_the_frame_of_the_press_and_values_go_to_what_is_shown
     )
     assert shown == [True, False, "near", True], "and the readout of the layer before takes nothing"
     until(page, "() => document.querySelector('.readout-side').inert")
-    held[0].continue_()
+    held.answer()
     until(page, "() => !document.querySelector('.readout-side').inert")
     expect(page.locator("#readout h2")).to_contain_text("Near")
     depth = page.locator("#readout input.num").first
@@ -94,7 +94,7 @@ def test_undo_pressed_while_a_form_s_edit_is_unanswered_waits_for_it(motion) -> 
     page.locator("body").press("Control+z")
     page.evaluate("() => new Promise((done) => requestAnimationFrame(() => requestAnimationFrame(done)))")
     assert not any("/undo/" in url for url in asked), "it stands behind the edit"
-    held[0].continue_()
+    held.answer()
     expect(page.locator("#redo")).to_be_enabled()
     assert (
         values("camera", "x") == [0, 300] and page.locator("details.kept summary:has-text('Kept aside')").count() == 0
@@ -138,7 +138,7 @@ def test_what_is_said_lies_over_no_view_drawing_or_field_and_goes_when_the_next_
     page.locator("#more-files").set_input_files({"name": "yes.png", "mimeType": "image/png", "buffer": png(40, 30, 5)})
     expect(page.locator("#toast .wrong")).to_have_count(0)
     expect(page.locator("label:has(#more-files)")).to_have_attribute("aria-busy", "true")
-    held[0].continue_()
+    held.answer()
     expect(page.locator("label:has(#more-files)")).not_to_have_attribute("aria-busy", "true")
 
 
@@ -148,7 +148,7 @@ def test_a_button_shows_at_once_that_it_works(motion) -> None:
     page.locator("#settle-target").select_option("camera")
     page.click("#settle")
     expect(page.locator("#settle")).to_have_attribute("aria-busy", "true")
-    held[0].continue_()
+    held.answer()
     expect(page.locator("#settle")).not_to_have_attribute("aria-busy", "true")
 
 
@@ -163,7 +163,7 @@ def test_a_press_on_a_row_that_tells_how_far_it_is_is_never_lost(visitor) -> Non
     cancel.hover()
     page.mouse.down()
     with page.expect_response("**/standing/**"):
-        held[0].continue_()
+        held.answer()
     until(page, "() => !document.querySelector('.standing.htmx-request')")
     page.mouse.up()
     expect(page.locator(".export-row.cancelled")).to_have_count(1)

@@ -95,7 +95,7 @@ def test_a_look_is_set_by_slider_number_and_curve(room) -> None:
         page.keyboard.press("ArrowDown")
     for _ in range(2):
         page.keyboard.press("ArrowDown")
-    held[0].continue_()
+    held.answer()
     expect(page.locator(".tone-point").nth(1)).to_have_attribute("aria-valuenow", f"{before - 0.03:.3f}")
     expect(page.locator(".tone-point").nth(1)).to_be_focused()
     page.uncheck("#look-own-0-on")

@@ -112,7 +112,7 @@ def test_knots_are_moved_copied_and_taken_out_by_keyboard(room) -> None:
         page.keyboard.press("Control+Shift+ArrowLeft")
     for _ in range(2):  # while it has its old name yet
         page.keyboard.press("Control+ArrowLeft")
-    held[0].continue_()
+    held.answer()
     expect(page.locator(".knot").nth(1)).to_have_attribute("aria-label", re.compile(r"Knot at 0\.94,"))
     for _ in range(2):
         page.keyboard.press("Control+ArrowRight")

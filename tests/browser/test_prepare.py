@@ -229,7 +229,7 @@ def test_keys_pressed_while_an_answer_is_under_way_are_kept(visitor) -> None:
     page.keyboard.press("ArrowDown")
     expect(box).to_have_attribute("x", "10")
     expect(box).to_have_attribute("y", "1")
-    held[0].continue_()
+    held.answer()
     until(page, "() => document.querySelector('#readout .revision').textContent.includes('revision 4')")
     kept = head().layer("leaf").recipe.steps[0].box
     assert (kept.x, kept.y) == (10, 1)

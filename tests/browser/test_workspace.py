@@ -272,7 +272,7 @@ def test_a_refused_file_and_a_wrong_number_cost_nothing(listed, tmp_path) -> Non
         page.click("text=Make the scene")  # the chosen files are still there
     expect(page.get_by_text("Make the scene")).to_be_disabled()
     expect(page.locator("#refused")).to_be_empty()
-    held[0].continue_()
+    held.answer()
     page.wait_for_url("**/art/**")
     expect(page.locator("#notices")).to_contain_text("notes.png: is not a")
     assert [layer.name for layer in head().layers] == ["Hill"]

@@ -3,21 +3,21 @@
 const KEYS = [' ', 'Enter'];
 let pressed = false;
 /** Those that did not ask, or whose answer was left out. @type {Set<Element>} */
-const held = new Set();
+const left = new Set();
 function letGo() {
   pressed = false;
   // after the click that the release makes
-  setTimeout(() => { for (const poll of held) htmx.trigger(poll, 'poll'); held.clear(); });
+  setTimeout(() => { for (const poll of left) htmx.trigger(poll, 'poll'); left.clear(); });
 }
 document.addEventListener('pointerdown', () => { pressed = true; }, true);
 document.addEventListener('keydown', (event) => { pressed ||= KEYS.includes(event.key); }, true);
 for (const name of ['pointerup', 'pointercancel', 'keyup']) document.addEventListener(name, letGo, true);
 window.addEventListener('blur', letGo);
-/** @param {CustomEvent} event */
+/** @param {any} event */
 function hold(event) {
   const poll = event.detail.requestConfig?.elt;
   if (!pressed || !poll?.matches('[data-poll]')) return;
-  held.add(poll);
+  left.add(poll);
   if (event.type === 'htmx:beforeSwap') event.detail.shouldSwap = false;
   else event.preventDefault();
 }

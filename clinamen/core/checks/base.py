@@ -1,4 +1,4 @@
-"""What a check is, and what it finds. A new check is one module: subclass Check, give id, name and `run`."""
+"""Checks and their findings. A new check is one module: subclass Check, give id, name and `run`."""
 
 from abc import ABC, abstractmethod
 from collections.abc import Callable, Hashable, Mapping
@@ -81,12 +81,12 @@ class Finding:
 
     @property
     def name(self) -> str:
-        """What the check calls one such finding."""
+        """Name that the check has for one such finding."""
         return CHECKS[self.check].name
 
     @property
     def sure(self) -> str:
-        """How exactly its amount is known."""
+        """Words on how exactly its amount is known."""
         return CHECKS[self.check].sure
 
     @property
@@ -96,7 +96,7 @@ class Finding:
 
     @property
     def key(self) -> tuple[str, str, str]:
-        """What tells one finding of a scene from another, with or without fixes."""
+        """Identity of a finding within its scene, the same with and without fixes."""
         return CHECKS[self.check].key(self)
 
     @property
@@ -106,7 +106,7 @@ class Finding:
 
     @property
     def mark(self) -> dict[str, Any]:
-        """As JSON, what a view needs to go to its moment and mark its place."""
+        """JSON that a view goes to its moment and marks its place by."""
         return {
             "key": self.named, "severity": self.severity, "state": self.state.to_json(), "where": self.where.to_json(),
             "label": f"{self.amount:.0f} {self.unit}",
@@ -130,7 +130,7 @@ class Finding:
 
 @dataclass
 class Subject:
-    """What a check looks at: the scene, its compiled motion, and the opaque sets of its layers by layer id.
+    """Matter of a check: the scene, its compiled motion, and the opaque sets of its layers by layer id.
 
     `with_fixes`: compute what closes each finding. `art` tells what is asked of pixels; checks that need it find nothing
     without it.
@@ -155,8 +155,7 @@ class Subject:
         return Where(0.0, 0.0, float(self.scene.view.width), float(self.scene.view.height))
 
     def box_at(self, layer: Layer, state: State) -> Where:
-        """Where a layer stands at a state, as far as it is in the view; all of the view where it repeats or reaches behind the
-        camera."""
+        """Box of a layer at a state, within the view; all of the view where it repeats or reaches behind the camera."""
         size = np.array([self.scene.view.width, self.scene.view.height], float)
         sheet = stage_at(self.scene, state, self.motion, (layer,)).sheets[0]
         points, ahead = project(sheet.matrix[0], corners(layer))
@@ -184,18 +183,18 @@ class Subject:
         )
 
     def kept(self, what: Hashable, layer: Layer, work: Callable[[], T]) -> T:
-        """What is asked of one layer, kept for as long as nothing that moves it, nothing of its art and nothing said of it
+        """Answer about one layer, kept for as long as nothing that moves it, nothing of its art and nothing said of it
         but its name changes; without art at hand, for this subject alone. Who keeps something puts no name into it."""
         return cast(T, self._memory.get((what, *self._name(layer)), work))
 
     def kept_of_two(self, what: Hashable, one: Layer, other: Layer, work: Callable[[], T]) -> T:
-        """As `kept`, of what is asked of two layers together."""
+        """Answer about two layers together, kept like that of one."""
         return cast(T, self._memory.get((what, *self._name(one), *self._name(other)), work))
 
     def kept_of_each(
         self, what: Hashable, layers: tuple[Layer, ...], work: Callable[[tuple[Layer, ...]], list[T]]
     ) -> list[T]:
-        """As `kept`, of several layers: those not known yet are worked out together."""
+        """Answers about several layers, kept like that of one: those not known yet are worked out together."""
         new = tuple(layer for layer in layers if (what, *self._name(layer)) not in self._memory)
         made = {layer.id: answer for layer, answer in zip(new, work(new) if new else [], strict=True)}
         return [
@@ -208,7 +207,7 @@ class Subject:
         return _memory() if self.art is None else _kept
 
     def _name(self, layer: Layer) -> tuple[Hashable, ...]:
-        """What tells what is kept of a layer from what is kept of others."""
+        """Identity under which the answers about a layer are kept."""
         if layer.id not in self._names:
             self._names[layer.id] = (layer.id,) if self.art is None else self._told(layer, self.art.shelf)
         return self._names[layer.id]
@@ -255,7 +254,7 @@ class Check(ABC):
         return describe_state(scene, finding.state)
 
     def key(self, finding: Finding) -> tuple[str, str, str]:
-        """What tells one finding of this check from another."""
+        """Identity of a finding among those of this check."""
         return finding.check, finding.layer, finding.side
 
     def tells_over(self, finding: Finding, other: Finding) -> bool:

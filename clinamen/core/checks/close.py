@@ -174,7 +174,7 @@ def _seen(scene: Scene, sheet: Sheet) -> tuple[float, float, float, float] | Non
 
 
 def _met(scene: Scene, sheet: Sheet) -> bool:
-    """Whether a sheet that goes on behind the camera is met by a line of sight, of many over the view."""
+    """True where one of many lines of sight over the view meets a sheet that goes on behind the camera."""
     x, y = np.meshgrid(*(np.linspace(0, side, LOOKS) for side in (scene.view.width, scene.view.height)))
     looks = np.column_stack([x.ravel(), y.ravel(), np.ones(x.size)]) @ np.linalg.inv(sheet.matrix[0]).T
     art = looks[:, :2] / looks[:, 2:]

@@ -39,7 +39,7 @@ def main() -> None:
             return app.get("/", session)[0] == 200 and app.get("/ready/")[0] == 200
 
         until(well)
-        for part in ("web", "web worker", "art", "exports", "database", "database keeper"):
+        for part in ("web", "web worker", "art", "exports", "films", "database", "database keeper"):
             time.sleep(3)
             before = app.pid_of(part)
             os.kill(before, signal.SIGKILL)

@@ -21,6 +21,7 @@ WORDS = {
     "web": "gunicorn",
     "art": "work --queue art",
     "exports": "work --queue exports",
+    "films": "work --queue films",
     "prover": "manage.py prove",
     "database keeper": "database keep",
 }
@@ -36,12 +37,12 @@ client = Client(); client.force_login(ada)
 print(client.cookies[settings.SESSION_COOKIE_NAME].value)
 """
 ASKED = """
-from django.db import transaction; from clinamen.exports.models import Export; from clinamen.exports.tasks import make_export
+from django.db import transaction; from clinamen.exports.models import Export; from clinamen.exports.tasks import defer_export
 from clinamen.scenes.models import Scene
 scene = Scene.objects.get()
 with transaction.atomic():
     export = Export.objects.create(scene=scene, revision_id=scene.head_id, kind="web", options={})
-    make_export.defer(export_id=str(export.pk))
+    defer_export(export)
 """
 
 

@@ -4,10 +4,15 @@ import uuid
 from typing import Any
 
 from django.db import models
+from django.db.models import Q
 
 from clinamen.core.exports import EXPORTS
 from clinamen.core.film.formats import FORMATS
 from clinamen.scenes.models import RUNNING, JobStatus, Revision, Scene
+
+# the workers' queues: a page that is ready in seconds never stands behind hours of frames
+FILMS, OTHERS = "films", "exports"
+BY_FRAME = [kind.id for kind in EXPORTS.values() if kind.by_frame]
 
 
 class Export(models.Model):
@@ -49,9 +54,15 @@ class Export(models.Model):
         return f"exports/{self.pk}"
 
     @property
+    def queue(self) -> str:
+        """Where its jobs wait."""
+        return FILMS if self.kind in BY_FRAME else OTHERS
+
+    @property
     def before(self) -> int:
-        """How many exports are to be made before it."""
-        running = Export.objects.filter(status__in=RUNNING)
+        """How many exports in its queue are to be made before it."""
+        films = Q(kind__in=BY_FRAME)
+        running = Export.objects.filter(films if self.queue == FILMS else ~films, status__in=RUNNING)
         return running.filter(created__lt=self.created).count()
 
     @property
@@ -74,6 +85,7 @@ class Part(models.Model):
     """A range of a film's frames, a job of its own; the film's draft is the part without a number."""
 
     Status = JobStatus
+    queue = FILMS
 
     export = models.ForeignKey(Export, on_delete=models.CASCADE, related_name="parts")
     number = models.IntegerField(null=True)

@@ -8,12 +8,12 @@ from procrastinate.contrib.django.models import ProcrastinateJob
 from clinamen.exports.actions.make import make
 from clinamen.exports.actions.shoot import clean, shoot
 from clinamen.exports.actions.sweep import sweep
-from clinamen.exports.models import Export, Part
+from clinamen.exports.models import FILMS, OTHERS, Export, Part
 
 DRAFT_FIRST, WANTED_FIRST = 10, 20  # priorities: what is waited for by somebody who looks at it goes before what is not
 
 
-@app.task(name="exports.make", queue="exports")
+@app.task(name="exports.make")
 def make_export(export_id: str) -> None:
     """Make one export."""
     close_old_connections()
@@ -22,13 +22,18 @@ def make_export(export_id: str) -> None:
         make(export)
 
 
-@app.task(name="exports.part", queue="exports")
+@app.task(name="exports.part", queue=FILMS)
 def make_part(part_id: int) -> None:
     """Make one range of a film's frames."""
     close_old_connections()
     part = Part.objects.select_related("export__revision", "export__scene").filter(pk=part_id).first()
     if part is not None:
         shoot(part)
+
+
+def defer_export(export: Export) -> None:
+    """The job that makes an export in one piece."""
+    make_export.configure(queue=export.queue).defer(export_id=str(export.pk))
 
 
 def defer_part(part: Part) -> None:
@@ -38,7 +43,7 @@ def defer_part(part: Part) -> None:
 
 def put_first(export: Export) -> None:
     """Have an export's jobs done before the others that wait."""
-    waiting = ProcrastinateJob.objects.filter(status="todo", queue_name="exports")
+    waiting = ProcrastinateJob.objects.filter(status="todo", queue_name__in=(FILMS, OTHERS))
     parts = list(export.parts.values_list("pk", flat=True))
     waiting.filter(args__export_id=str(export.pk)).update(priority=WANTED_FIRST)
     waiting.filter(args__part_id__in=parts).update(priority=WANTED_FIRST)

@@ -15,7 +15,7 @@ from clinamen.exports.actions import make
 from clinamen.exports.actions.shoot import again, ask, call_off, progress, remove
 from clinamen.exports.models import Export
 from clinamen.exports.ranged import ranged
-from clinamen.exports.tasks import defer_part, make_export, put_first
+from clinamen.exports.tasks import defer_export, defer_part, put_first
 from clinamen.scenes import quota
 from clinamen.scenes.access import owner_of, scene_of, visitor
 from clinamen.scenes.models import RUNNING, Scene
@@ -53,7 +53,7 @@ def new(request: HttpRequest, pk: Any) -> HttpResponse:
             export = Export.objects.create(
                 scene=scene, revision_id=scene.head_id, kind=kind, options=options, more=more
             )
-            make_export.defer(export_id=str(export.pk))
+            defer_export(export)
     except BadEdit as refused:
         error = str(refused)
     return _listed(request, scene, error)
@@ -140,7 +140,7 @@ def retry(request: HttpRequest, pk: Any) -> HttpResponse:
     if EXPORTS[export.kind].in_parts:
         again(export, defer_part)
     else:
-        make.again(export, lambda failed: make_export.defer(export_id=str(failed.pk)))
+        make.again(export, defer_export)
     export.refresh_from_db()
     return _row(request, export)
 

@@ -227,6 +227,7 @@ class Preparation(models.Model):
     """A recipe to be run at full size by the worker: one row for each key, whoever asked for it."""
 
     Status = JobStatus
+    queue = "art"
 
     scene = models.ForeignKey(Scene, on_delete=models.CASCADE, related_name="preparations")
     key = models.CharField(max_length=64)

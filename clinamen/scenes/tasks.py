@@ -16,7 +16,7 @@ RESTED = 0.8  # s
 LEFT = timedelta(hours=1)  # without a sign of life, after which nothing is kept of a page
 
 
-@app.task(name="scenes.prepare", queue="art")
+@app.task(name="scenes.prepare", queue=Preparation.queue)
 def prepare(preparation_id: int) -> None:
     """Run one layer's recipe, when the hand has rested: the preview goes before, and a next mark calls this off."""
     time.sleep(RESTED)

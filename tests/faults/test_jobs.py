@@ -10,7 +10,7 @@ from clinamen.core.exports import EXPORTS
 from clinamen.exports.actions import shoot, take_up
 from clinamen.exports.actions.make import make
 from clinamen.exports.models import Export
-from clinamen.exports.tasks import defer_part, make_export
+from clinamen.exports.tasks import defer_export, defer_part
 from clinamen.scenes.actions import prepare_art
 from clinamen.scenes.models import JobStatus, Preparation
 from clinamen.scenes.workers import DEAD, anybody_works
@@ -21,7 +21,7 @@ FRESH, OLD = 0.0, DEAD + 1
 def asked(made: Any) -> Export:
     """An export asked for, with its job."""
     export = Export.objects.create(scene=made, revision=made.head, kind="layered", options={})
-    make_export.defer(export_id=str(export.pk))
+    defer_export(export)
     return export
 
 

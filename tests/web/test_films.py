@@ -221,11 +221,29 @@ def test_what_cannot_be_filmed_is_said_at_once_and_asks_for_nothing(visitor, mov
 
 
 def test_the_queue_says_what_is_before_and_is_changed_on_request(visitor, moving) -> None:
-    first, second = ask(visitor, moving), ask(visitor, moving, kind="web")
+    first, second = ask(visitor, moving, kind="web"), ask(visitor, moving, kind="layered")
     assert "1 export before it" in row(visitor, second) and "before it" not in row(visitor, first)
     visitor.post(f"/exports/{second.pk}/first/")
     best = max(ProcrastinateJob.objects.filter(queue_name="exports"), key=lambda job: job.priority)
     assert best.args == {"export_id": str(second.pk)}
+
+
+def test_a_page_waits_behind_no_film_and_a_film_behind_no_page(visitor, moving) -> None:
+    ask(visitor, moving)
+    elements, page = ask(visitor, moving, kind="elements"), ask(visitor, moving, kind="web")
+    assert "before it" not in row(visitor, page) and "1 export before it" in row(visitor, elements)
+    waiting = {
+        job.queue_name: job for job in ProcrastinateJob.objects.order_by("pk") if job.task_name == "exports.make"
+    }
+    assert {name: job.args["export_id"] for name, job in waiting.items()} == {
+        "films": str(elements.pk),
+        "exports": str(page.pk),
+    }
+    parts = ProcrastinateJob.objects.filter(task_name="exports.part")
+    assert {job.queue_name for job in parts} == {"films"}
+    visitor.post(f"/exports/{elements.pk}/first/")
+    best = max(ProcrastinateJob.objects.filter(queue_name="films"), key=lambda job: job.priority)
+    assert best.args == {"export_id": str(elements.pk)}
 
 
 def test_old_exports_and_what_takes_too_much_room_are_cleaned_away(visitor, moving) -> None:

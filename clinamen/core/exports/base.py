@@ -75,8 +75,8 @@ class OptionField:
 
 class Export(ABC):
     """One export. `id` is the word of the command line, `name` what people call it, `says` a sentence about it;
-    `single` where it is one file and not a folder, `takes_more` where several scenes may go into it, `in_parts` where it is made
-    in ranges of frames, a job each."""
+    `single` where it is one file and not a folder, `takes_more` where several scenes may go into it, `by_frame` where it is drawn
+    frame after frame, which can take hours, `in_parts` where that is done in ranges of frames, a job each."""
 
     id: ClassVar[str]
     name: ClassVar[str]
@@ -84,6 +84,7 @@ class Export(ABC):
     options: ClassVar[type[Options]] = Options
     single: ClassVar[bool] = False
     takes_more: ClassVar[bool] = False
+    by_frame: ClassVar[bool] = False
     in_parts: ClassVar[bool] = False
 
     @abstractmethod

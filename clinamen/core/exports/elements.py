@@ -39,6 +39,7 @@ class ElementsExport(Export):
     name = "Elements"
     says = "Every layer that moves as a transparent film of its own."
     options = ElementOptions
+    by_frame = True
 
     def build(self, scene: Scene, shelf: ArtShelf, options: Any, told: Told, more: More = ()) -> Files:
         with tempfile.TemporaryDirectory(prefix="clinamen-elements-") as folder:

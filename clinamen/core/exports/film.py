@@ -74,6 +74,7 @@ class FilmExport(Export):
     says = "Every frame drawn exactly, over time, a scroll or a recorded hand."
     options = FilmOptions
     single = True
+    by_frame = True
     in_parts = True
 
     def build(self, scene: Scene, shelf: ArtShelf, options: Any, told: Told, more: More = ()) -> Files:

@@ -26,10 +26,10 @@ GIVEN_UP = f"it was broken off {MOST_TRIES} times by a worker that died or a dat
 UNDER_WAY = ("todo", "doing")
 
 # a task, the rows its jobs belong to, and which argument of a job names its row
-OWNERS: tuple[tuple[str, str, type[models.Model], str], ...] = (
-    ("exports.make", "exports", Export, "export_id"),
-    ("exports.part", "exports", Part, "part_id"),
-    ("scenes.prepare", "art", Preparation, "preparation_id"),
+OWNERS: tuple[tuple[str, type[models.Model], str], ...] = (
+    ("exports.make", Export, "export_id"),
+    ("exports.part", Part, "part_id"),
+    ("scenes.prepare", Preparation, "preparation_id"),
 )
 
 
@@ -50,7 +50,7 @@ def _of_dead_workers() -> int:
         jobs = ProcrastinateJob.objects.select_for_update(skip_locked=True, of=("self",))
         found = list(jobs.filter(dead, status="doing"))
         for job in found:
-            rows = [(row, job.args.get(name)) for task, _, row, name in OWNERS if task == job.task_name]
+            rows = [(row, job.args.get(name)) for task, row, name in OWNERS if task == job.task_name]
             if job.attempts + 1 >= MOST_TRIES and rows:
                 ProcrastinateJob.objects.filter(pk=job.pk).delete()
                 for row, pk in rows:
@@ -61,7 +61,7 @@ def _of_dead_workers() -> int:
     return len(found)
 
 
-def _without_a_job(task: str, queue: str, row: type[models.Model], name: str) -> int:
+def _without_a_job(task: str, row: type[models.Model], name: str) -> int:
     """Rows that wait or are said to be worked on while no job does it: it failed with the database, or got lost."""
     jobs = ProcrastinateJob.objects.filter(task_name=task, status__in=UNDER_WAY)
     mine = jobs.annotate(of=KeyTextTransform(name, "args")).filter(of=Cast(OuterRef("pk"), TextField()))
@@ -72,17 +72,18 @@ def _without_a_job(task: str, queue: str, row: type[models.Model], name: str) ->
     elif row is Part:
         lost = lost.filter(export__status__in=RUNNING)
     found = 0
-    for pk, tries in lost.values_list("pk", "tries"):
+    for each in lost:
+        pk = each.pk
         with transaction.atomic():
             still = objects.select_for_update(skip_locked=True, of=("self",)).filter(pk=pk, status__in=RUNNING)
             if not still.filter(~Exists(mine)).exists():
                 continue
             found += 1
-            if tries >= MOST_TRIES:
+            if each.tries >= MOST_TRIES:
                 _give_up(row, pk)
                 continue
             objects.filter(pk=pk).update(tries=F("tries") + 1, status=JobStatus.WAITING)
-            _defer(task, queue, rest(tries), {name: pk if isinstance(pk, int) else str(pk)})
+            _defer(task, each.queue, rest(each.tries), {name: pk if isinstance(pk, int) else str(pk)})
     return found
 
 
@@ -102,7 +103,7 @@ def _films_left_apart() -> int:
             _give_up(Export, export.pk)
             continue
         Export.objects.filter(pk=export.pk).update(tries=F("tries") + 1)
-        _defer("exports.part", "exports", rest(export.tries), {"part_id": parts[0]})
+        _defer("exports.part", Part.queue, rest(export.tries), {"part_id": parts[0]})
     return found
 
 

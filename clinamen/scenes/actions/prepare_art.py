@@ -77,7 +77,7 @@ def _ask(scene: Scene, key: str, layer_id: str, made: Document, again: bool = Fa
         if fresh or called_off or lost:
             row.status, row.share, row.says, row.started, row.tries = Preparation.Status.WAITING, 0, "", None, 0
             row.save()
-            app.configure_task("scenes.prepare", queue="art").defer(preparation_id=row.pk)
+            app.configure_task("scenes.prepare", queue=row.queue).defer(preparation_id=row.pk)
 
 
 def ask_again(scene: Scene, made: Document, key: str) -> None:

@@ -30,7 +30,7 @@ class Command(BaseCommand):
     def add_arguments(self, parser: Any) -> None:
         parser.add_argument("--once", action="store_true", help="stop when no job is left")
         parser.add_argument(
-            "--queue", action="append", help="work off this queue only (art, exports, default); repeatable"
+            "--queue", action="append", help="work off this queue only (art, exports, films, default); repeatable"
         )
 
     def handle(self, *args: Any, **options: Any) -> None:

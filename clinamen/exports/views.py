@@ -1,6 +1,8 @@
 """Asking for exports, watching them, taking them away."""
 
 import mimetypes
+from contextlib import suppress
+from datetime import UTC, datetime
 from typing import Any
 
 from django.db import transaction
@@ -39,15 +41,14 @@ def new(request: HttpRequest, pk: Any) -> HttpResponse:
     kind = request.POST.get("kind", "")
     if kind not in EXPORTS:
         raise Http404
-    error = ""
     assert scene.head_id is not None
     try:
         running = Export.objects.filter(scene__owner=scene.owner, status__in=RUNNING).count()
         quota.room_for_a_job(scene.owner, running)
         options = read_options(EXPORTS[kind].options, request.POST.dict()).model_dump()
         if EXPORTS[kind].in_parts:
-            ask(scene, options, only_draft=bool(request.POST.get("draft")), defer=defer_part)
-            return _listed(request, scene)
+            export = ask(scene, options, only_draft=bool(request.POST.get("draft")), defer=defer_part)
+            return render(request, "exports/new.html", _told(export))
         more = _more(request) if EXPORTS[kind].takes_more and scene.own else []
         with transaction.atomic():
             export = Export.objects.create(
@@ -55,8 +56,8 @@ def new(request: HttpRequest, pk: Any) -> HttpResponse:
             )
             defer_export(export)
     except BadEdit as refused:
-        error = str(refused)
-    return _listed(request, scene, error)
+        return render(request, "exports/new.html", {"error": str(refused)})
+    return render(request, "exports/new.html", _told(export))
 
 
 def _more(request: HttpRequest) -> list[list[str | int | None]]:
@@ -68,16 +69,14 @@ def _more(request: HttpRequest) -> list[list[str | int | None]]:
     return [[pk, own[pk].head_id] for pk in asked]
 
 
-def _listed(request: HttpRequest, scene: Scene, error: str = "") -> HttpResponse:
-    exports = Export.objects.filter(scene=scene)[:NEWEST]
-    return render(request, "exports/list.html", {"exports": exports, "error": error, "scene": scene})
-
-
 @visitor
 @require_GET
 def listing(request: HttpRequest, pk: Any) -> HttpResponse:
-    """The scene's newest exports."""
-    return _listed(request, scene_of(request, pk))
+    """The scene's newest exports of those that were asked for `before` the page was made: it has later ones already."""
+    exports = Export.objects.filter(scene=scene_of(request, pk))
+    with suppress(ValueError, OverflowError, OSError):
+        exports = exports.filter(created__lt=datetime.fromtimestamp(float(request.GET.get("before", "")), UTC))
+    return render(request, "exports/list.html", {"exports": exports[:NEWEST]})
 
 
 @visitor

@@ -6,6 +6,7 @@ import pytest
 from playwright.sync_api import expect
 
 from clinamen.core.exports import EXPORTS
+from tests.browser.conftest import hold_the_first
 from tests.browser.test_whole_job import head, make_scene
 from tests.browser.test_workspace import TWO
 from tests.conftest import until
@@ -64,29 +65,23 @@ def test_every_export_can_be_pressed_without_scrolling(visitor) -> None:
     assert page.evaluate(SHOWN, ".export-card .main-button")
 
 
-def test_two_exports_pressed_at_once_are_both_listed_whichever_answer_is_late(visitor) -> None:
+def test_an_export_waits_for_no_other_ones_answer_and_is_not_lost_with_the_page(visitor) -> None:
     page = visitor
     base = make_scene(page, **TWO)
-    asked, held = [], []
-
-    def late(route) -> None:
-        if route.request.method == "POST" and not held:
-            held.append((route, route.fetch()))
-        else:
-            route.continue_()
-
     page.goto(f"{base}/export/")
     expect(page.locator("#exports")).to_contain_text("Nothing exported yet")
-    page.on("request", lambda request: asked.append(request.url) if request.method == "POST" else None)
-    page.route("**/exports/new/", late)
-    for kind in ("layered file", "engine kit"):
-        page.click(f"text=Export the {kind}")
-    while not held:
-        page.wait_for_timeout(20)
-    assert len(asked) == 1, "the second waits for its turn"
-    ((route, answer),) = held
-    route.fulfill(response=answer)
+    held = hold_the_first(page, "**/exports/new/")
+    page.click("text=Export the layered file")
+    with page.expect_response("**/exports/new/"):
+        page.click("text=Export the engine kit")
+    expect(page.locator(".export-row")).to_have_count(1)
+    expect(page.locator(".none-yet")).to_be_hidden()
+    held.answer()
     expect(page.locator(".export-row")).to_have_count(2)
+    page.click("text=Export the web page")
+    page.goto(f"{base}/proof/")
+    page.goto(f"{base}/export/")
+    expect(page.locator(".export-row")).to_have_count(3)
 
 
 def test_numbers_in_sentences_are_as_wide_as_their_text_and_say_in_front_of(visitor) -> None:

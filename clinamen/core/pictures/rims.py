@@ -7,9 +7,10 @@ from dataclasses import dataclass
 
 import cv2
 import numpy as np
+from numpy.typing import NDArray
 
-from clinamen.core.arrays import Floats, Pixels
-from clinamen.core.prep.colour import delta_e, lab, nearest
+from clinamen.core.arrays import Bools, Floats, Pixels
+from clinamen.core.prep.colour import delta_e, lab, nearest_at
 from clinamen.core.prep.edges import signed_distance
 
 DEEP = 5.0  # px inside an edge where colours are the piece's own
@@ -129,23 +130,28 @@ def _part(pixels: Pixels, behind: Pixels | None, place: tuple[slice, slice], rea
     if not ring.any() or not deep.any():
         return None
     colours = np.ascontiguousarray(cut[..., :3])
-    inside = lab(nearest(colours, deep))
-    shown = lab(nearest(colours, away <= -reach)) if reach else lab(colours)
-    off = delta_e(shown, inside)[ring]
-    own = delta_e(lab(nearest(colours, deeper)), inside)[ring] if deeper.any() else np.zeros(len(off))
+
+    def there(values: Pixels, known: Bools) -> NDArray[np.float32]:
+        """L*a*b* [N, 3] of the known pixels that are nearest to the edge's."""
+        return lab(nearest_at(ring, values, known)[:, None])[:, 0]
+
+    inside = there(colours, deep)
+    shown = there(colours, away <= -reach) if reach else lab(colours[ring][:, None])[:, 0]
+    off = delta_e(shown, inside)
+    own = delta_e(there(colours, deeper), inside) if deeper.any() else np.zeros(len(off))
     outward, onward = np.zeros(len(off)), np.full(len(off), np.inf)
     beyond = (away >= BEYOND) & (away <= 2 * BEYOND)
     if behind is not None and beyond.any():
-        outside = lab(nearest(np.ascontiguousarray(behind[place][..., :3]), beyond))
-        way = (outside - inside)[ring]
-        along = ((shown - inside)[ring] * way).sum(axis=1) / np.maximum((way**2).sum(axis=1), 1.0)
-        outward, onward = np.clip(along, 0, 1), delta_e(shown, outside)[ring]
+        outside = there(np.ascontiguousarray(behind[place][..., :3]), beyond)
+        way = outside - inside
+        along = ((shown - inside) * way).sum(axis=1) / np.maximum((way**2).sum(axis=1), 1.0)
+        outward, onward = np.clip(along, 0, 1), delta_e(shown, outside)
     ys, xs = np.nonzero(ring)
     places = np.column_stack([xs + place[1].start + 0.5, ys + place[0].start + 0.5])
     soft = np.count_nonzero((cut[..., 3] >= FAINT) & (cut[..., 3] < SOLID) & (np.abs(away) < 3 * WIDEST))
     return _Part(
         off.astype(float), own.astype(float), outward.astype(float), onward.astype(float), away[ring].astype(float),
-        cut[..., 3][ring].astype(float), places, shown[ring].astype(float), inside[ring].astype(float), int(soft),
+        cut[..., 3][ring].astype(float), places, shown.astype(float), inside.astype(float), int(soft),
     )  # fmt: skip
 
 

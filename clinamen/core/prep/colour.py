@@ -56,12 +56,27 @@ def nearest(values: NDArray[np.uint8], known: NDArray[np.bool_]) -> NDArray[np.u
     """Every pixel the value [h, w, n] of the known pixel nearest to it; the same where none is known."""
     if known.all() or not known.any():
         return values.copy()
+    places, labels = _nearest(known)
+    return values.reshape(-1, values.shape[2])[places[labels]]
+
+
+def nearest_at(places: NDArray[np.bool_], values: NDArray[np.uint8], known: NDArray[np.bool_]) -> NDArray[np.uint8]:
+    """As `nearest`, of the pixels `places` [h, w] alone: [N, n]."""
+    if known.all() or not known.any():
+        return values[places]
+    found, labels = _nearest(known)
+    return values.reshape(-1, values.shape[2])[found[labels[places]]]
+
+
+def _nearest(known: NDArray[np.bool_]) -> tuple[NDArray[np.intp], NDArray[np.int32]]:
+    """Places [K] of the known pixels, row after row, and which of them is nearest to each pixel [h, w]."""
     _, labels = cv2.distanceTransformWithLabels(
         (~known).astype(np.uint8), cv2.DIST_L2, cv2.DIST_MASK_5, labelType=cv2.DIST_LABEL_PIXEL
     )
-    lookup = np.zeros((int(labels.max()) + 1, values.shape[2]), np.uint8)
-    lookup[labels[known]] = values[known]
-    return lookup[labels]
+    places = np.flatnonzero(known)
+    found = np.zeros(len(places) + 1, np.intp)
+    found[labels.ravel()[places]] = places
+    return found, labels.astype(np.int32, copy=False)
 
 
 def box_of(mask: NDArray[np.bool_], margin: int) -> tuple[slice, slice] | None:

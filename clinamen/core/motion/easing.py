@@ -6,6 +6,7 @@ Butland, SIAM J. Sci. Stat. Comput. 5 (1984) for the slopes, as in SciPy's Pchip
 """
 
 import math
+from functools import lru_cache
 
 import numpy as np
 from numpy.typing import NDArray
@@ -23,6 +24,7 @@ NAMED: dict[str, Handles] = {
 }
 NEWTON_STEPS = 40
 SOLVED = 1e-13
+SAMPLES = 512
 THIRD = 1 / 3
 
 
@@ -49,11 +51,15 @@ def at_thirds(handles: Handles) -> bool:
 def _parameter(x1: float, x2: float, x: Floats) -> Floats:
     if at_thirds((x1, 0.0, x2, 0.0)):
         return x
-    low, high, t = np.zeros_like(x), np.ones_like(x), x.copy()
+    found: Floats = np.interp(x, *_sampled(x1, x2))
+    rows, t = np.arange(len(x)), found
+    low, high = np.zeros_like(x), np.ones_like(x)
     for _ in range(NEWTON_STEPS):
-        error = _bezier(x1, x2, t) - x
-        if not len(x) or np.abs(error).max() < SOLVED:
+        error = _bezier(x1, x2, t) - x[rows]
+        still = np.abs(error) >= SOLVED
+        if not still.any():
             break
+        rows, t, low, high, error = rows[still], t[still], low[still], high[still], error[still]
         high = np.where(error > 0, t, high)
         low = np.where(error <= 0, t, low)
         slope = (3 * (1 + 3 * x1 - 3 * x2) * t + 2 * (3 * x2 - 6 * x1)) * t + 3 * x1
@@ -61,7 +67,15 @@ def _parameter(x1: float, x2: float, x: Floats) -> Floats:
             newton = t - error / slope
         inside = (newton >= low) & (newton <= high)  # a step out of the bracket falls back to halving it
         t = np.where(inside, newton, (low + high) / 2)
-    return t
+        found[rows] = t
+    return found
+
+
+@lru_cache(maxsize=1000)
+def _sampled(x1: float, x2: float) -> tuple[Floats, Floats]:
+    """Inputs of a curve, and the parameters at which they are met: where the search for others begins."""
+    t = np.linspace(0, 1, SAMPLES + 1)
+    return _bezier(x1, x2, t), t
 
 
 def bezier_turns(handles: Handles) -> list[tuple[float, float]]:

@@ -14,7 +14,8 @@ from clinamen.core.arrays import Floats
 
 @dataclass(frozen=True)
 class Interval:
-    """N closed intervals; scalars broadcast."""
+    """N closed intervals; scalars broadcast. Those of single values hold one array, as `low` and as `high`, and are worked out
+    once: half or a quarter of the work."""
 
     low: Floats
     high: Floats
@@ -24,10 +25,16 @@ class Interval:
         array = np.asarray(value, dtype=float)
         return cls(array, array)
 
+    @classmethod
+    def between(cls, low: float | Floats, high: float | Floats) -> "Interval":
+        """From `low` to `high`; of single values where the two are the same everywhere."""
+        low, high = np.asarray(low, dtype=float), np.asarray(high, dtype=float)
+        return cls(low, low if bool((low == high).all()) else high)
+
     @property
     def fixed(self) -> bool:
-        """True when every interval is a single value."""
-        return self.low is self.high or bool((self.low == self.high).all())
+        """True where it was made of single values."""
+        return self.low is self.high
 
     @property
     def middle(self) -> Floats:
@@ -59,23 +66,32 @@ class Interval:
             return self
         if self.number == 0:
             return other
+        if self.fixed and other.fixed:
+            return Interval.point(self.low + other.low)
         return Interval(self.low + other.low, self.high + other.high)
 
     def __sub__(self, other: "Interval") -> "Interval":
+        if self.fixed and other.fixed:
+            return Interval.point(self.low - other.low)
         return Interval(self.low - other.high, self.high - other.low)
 
     def __neg__(self) -> "Interval":
-        return Interval(-self.high, -self.low)
+        return Interval.point(-self.low) if self.fixed else Interval(-self.high, -self.low)
 
     def __mul__(self, other: "Interval") -> "Interval":
         one, number = (other, self.number) if self.number is not None else (self, other.number)
         if number is not None:  # what a matrix's zeros and ones multiply needs no work
             if number in (0, 1):
                 return one if number else Interval.point(0.0)
+            if one.fixed:
+                return Interval.point(one.low * number)
             low, high = (one.low, one.high) if number > 0 else (one.high, one.low)
             return Interval(low * number, high * number)
-        if other.fixed:
-            a, b = self.low * other.low, self.high * other.low
+        if self.fixed or other.fixed:
+            one, by = (self, other.low) if other.fixed else (other, self.low)
+            if one.fixed:
+                return Interval.point(one.low * by)
+            a, b = one.low * by, one.high * by
             return Interval(np.minimum(a, b), np.maximum(a, b))
         a, b, c, d = self.low * other.low, self.low * other.high, self.high * other.low, self.high * other.high
         # by pairs: half the time of `reduce`, which copies them into one array first
@@ -83,21 +99,25 @@ class Interval:
 
     def magnitude(self) -> "Interval":
         """Absolute values."""
+        if self.fixed:
+            return Interval.point(np.abs(self.low))
         least = np.where((self.low <= 0) & (self.high >= 0), 0.0, np.minimum(np.abs(self.low), np.abs(self.high)))
         return Interval(least, self.largest)
 
     def inverse(self) -> "Interval":
         """1 / x; unbounded where the interval holds 0."""
+        if self.fixed and self.low.all():
+            return Interval.point(1 / self.low)
         with np.errstate(divide="ignore"):
             low, high = 1 / self.high, 1 / self.low
         crosses = (self.low <= 0) & (self.high >= 0)
         return Interval(np.where(crosses, -np.inf, low), np.where(crosses, np.inf, high))
 
     def cos_degrees(self) -> "Interval":
-        return _wave(self.low + 90, self.high + 90)
+        return (self + Interval.point(90.0)).sin_degrees()
 
     def sin_degrees(self) -> "Interval":
-        return _wave(self.low, self.high)
+        return Interval.point(np.sin(np.radians(self.low))) if self.fixed else _wave(self.low, self.high)
 
 
 def _wave(low: Floats, high: Floats) -> Interval:

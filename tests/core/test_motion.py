@@ -8,7 +8,7 @@ from clinamen.core.motion.curves import Curve
 from clinamen.core.motion.hands import HERTZ, hands
 from clinamen.core.motion.mixes import Motion
 from clinamen.core.motion.settling import follow, step_response
-from clinamen.core.motion.states import State, States
+from clinamen.core.motion.states import Cells, State, States
 from tests.conftest import layer, scene, track
 
 eases = st.sampled_from(document.EASING_NAMES) | st.tuples(
@@ -23,6 +23,10 @@ def curves(draw: st.DrawFn) -> Curve:
     return Curve(document.Track.model_validate(track("camera", "x", "scroll", *keys)))
 
 
+def curve_track(curve: Curve) -> document.Track:
+    return document.Track(target="camera", channel="x", driver="scroll", keys=curve.keys)
+
+
 @settings(max_examples=120, deadline=None)
 @given(curves(), st.floats(0, 1), st.floats(0, 1))
 def test_the_range_over_a_stretch_holds_every_value_in_it(curve: Curve, one: float, other: float) -> None:
@@ -31,6 +35,24 @@ def test_the_range_over_a_stretch_holds_every_value_in_it(curve: Curve, one: flo
     values = curve.value(np.linspace(low, high, 301))
     assert values.min() >= least[0] - 1e-6
     assert values.max() <= most[0] + 1e-6
+
+
+@settings(max_examples=40, deadline=None)
+@given(curves(), st.data())
+def test_a_track_says_the_same_of_many_boxes_as_of_each(curve: Curve, data: st.DataObject) -> None:
+    made = scene(drivers={"scroll": {}}, camera={"x": 3}).model_copy(update={"tracks": (curve_track(curve),)})
+    ends = st.tuples(st.integers(0, 8), st.integers(0, 8))
+    few = np.sort(data.draw(st.lists(ends, min_size=1, max_size=9)), axis=1) / 8
+    boxes = np.zeros((40 * len(few), 4, 2))
+    boxes[:, 0] = np.repeat(few, 40, axis=0)[np.random.default_rng(1).permutation(40 * len(few))]
+    motion = Motion(made)
+    many = motion.over("camera", Cells.of(boxes))["x"]
+    some = motion.over("camera", Cells.of(boxes).select(np.arange(7, len(boxes))))["x"]
+    for row in range(0, len(boxes), 13):
+        one = Motion(made).over("camera", Cells.of(boxes[row : row + 1]))["x"]
+        assert many.low[row] == pytest.approx(one.low[0]) and many.high[row] == pytest.approx(one.high[0])
+        if row >= 7:
+            assert some.low[row - 7] == pytest.approx(one.low[0])
 
 
 def test_before_the_first_key_and_after_the_last_a_track_holds() -> None:

@@ -62,7 +62,7 @@ def art_box(pose: Pose, layer: Layer, patches: Patches) -> ArtBox:
     else:
         seen = np.isfinite(gone.low) & np.isfinite(gone.high) & (gone.low > 0)
     # `gone` is the depth in the camera at which the sheet is met, since rays have z = 1 there
-    scale = sheet.scale * camera.focal * gone.inverse() * Interval(*shape_range(layer))
+    scale = sheet.scale * camera.focal * gone.inverse() * Interval.between(*shape_range(layer))
     if not sheet.upright or camera.turn is not None:  # off the view's centre a tilted sheet is stretched
         stretch = np.sqrt(1 + seen_by[0].largest ** 2 + seen_by[1].largest ** 2)
         scale = Interval(scale.low, scale.high * stretch)

@@ -172,7 +172,7 @@ def _driver_cells(cells: Floats) -> Cells:
 
 
 def _patches(cells: Floats) -> Patches:
-    return Patches(Interval(cells[:, 0, 0], cells[:, 0, 1]), Interval(cells[:, 1, 0], cells[:, 1, 1]))
+    return Patches(*(Interval.between(cells[:, axis, 0], cells[:, axis, 1]) for axis in range(2)))
 
 
 def root_cell(coverage: Coverage, patch: Patch) -> Floats:

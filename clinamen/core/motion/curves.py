@@ -14,6 +14,7 @@ from clinamen.core.monotone import monotone_slopes
 from clinamen.core.motion.easing import NAMED, THIRD, Handles, at_thirds, bezier_turns, cubic_bezier
 
 NEXT_TO_NOTHING = 1e-290  # a rise so small that a slope divided by it is no number
+FEW = 6  # pieces that are asked one by one whether anything lies in them
 THIRDS: Handles = (THIRD, THIRD, 2 * THIRD, 2 * THIRD)  # as straight as "linear"
 
 
@@ -116,7 +117,9 @@ class Curve:
 
         A jump at `low` counts with its later side alone, since the moment of a jump belongs to that side.
         """
-        low, high = np.asarray(low, float), np.asarray(high, float)
+        if low is high:
+            value = self.value(low)
+            return value, value
         both = self.value(np.concatenate([low, high]))
         at_low, at_high = both[: len(low)], both[len(low) :]
         least, most = np.minimum(at_low, at_high), np.maximum(at_low, at_high)
@@ -144,6 +147,7 @@ class _Table:
             piece.handles and (THIRDS if piece.handles == NAMED["linear"] else piece.handles) for piece in pieces
         ]
         self.plain = np.array([each is not None and at_thirds(each) for each in handles])
+        self.solved = np.flatnonzero(~self.plain)
         self.one, self.two = np.array([(each or THIRDS)[1::2] for each in handles]).T
 
     def value(self, x: Floats) -> Floats:
@@ -153,9 +157,10 @@ class _Table:
         one, two = self.one[which], self.two[which]
         progress = ((1 + 3 * one - 3 * two) * t + 3 * two - 6 * one) * t * t + 3 * one * t
         out: Floats = self.first[which] + self.rise[which] * progress
-        for index in np.unique(which[~self.plain[which]]):
+        for index in self.solved if len(self.solved) <= FEW else np.unique(which[~self.plain[which]]):
             mine = which == index
-            out[mine] = self.pieces[index].at(x[mine])
+            if mine.any():
+                out[mine] = self.pieces[index].at(x[mine])
         return out
 
 

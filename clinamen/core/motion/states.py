@@ -3,7 +3,7 @@
 A driver that is absent is off: its axis has no extent, and what it would move stays at rest.
 """
 
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 
 import numpy as np
 
@@ -12,6 +12,8 @@ from clinamen.core.document import Scene
 from clinamen.core.interval import Interval
 
 AXES = ("scroll", "u", "v", "time")
+FEW = 64  # boxes that are not looked through for what they share
+GOLDEN = 0.6180339887
 
 
 @dataclass(frozen=True)
@@ -72,15 +74,39 @@ class Cells:
     u: Interval
     v: Interval
     time: Interval
+    _different: dict[str, tuple[Interval, Indices | None]] = field(
+        default_factory=dict, init=False, compare=False, repr=False
+    )
 
     @classmethod
     def of(cls, boxes: Floats) -> "Cells":
         """From an array [N, 4, 2] of low and high by axis."""
-        return cls(*(Interval(boxes[:, axis, 0], boxes[:, axis, 1]) for axis in range(len(AXES))))
+        return cls(*(Interval.between(boxes[:, axis, 0], boxes[:, axis, 1]) for axis in range(len(AXES))))
 
     def select(self, rows: Indices) -> "Cells":
         """The boxes `rows` only."""
-        return Cells(*(getattr(self, axis).select(rows) for axis in AXES))
+        chosen = Cells(*(getattr(self, axis).select(rows) for axis in AXES))
+        for axis, (different, which) in self._different.items():
+            if which is not None:
+                chosen._different[axis] = different, which[rows]
+        return chosen
+
+    def different(self, axis: str) -> tuple[Interval, Indices | None]:
+        """The different intervals [K] along an axis, and which of them each box [N] has; None where each has its own. Boxes are
+        parts of few: hundreds of them share a dozen stretches of scroll, and a track need be asked of those alone."""
+        if axis not in self._different:
+            self._different[axis] = _different(getattr(self, axis))
+        return self._different[axis]
+
+
+def _different(over: Interval) -> tuple[Interval, Indices | None]:
+    if over.low.size < FEW:
+        return over, None
+    keys = over.low if over.fixed else over.low + GOLDEN * over.high  # quicker sorted than pairs are
+    _, first, which = np.unique(keys, return_index=True, return_inverse=True)
+    few = over.select(first)
+    same = 2 * len(first) <= len(which) and (few.low[which] == over.low).all() and (few.high[which] == over.high).all()
+    return (few, which) if same else (over, None)
 
 
 def driver_bounds(scene: Scene) -> dict[str, tuple[float, float]]:

@@ -33,6 +33,8 @@ def cos_degrees(value: V) -> V:
 def quotient(number: float, value: V, least: float) -> V:
     """`number` / max(`value`, `least`), both positive: falls where the value grows, 0 where it is infinite."""
     if isinstance(value, Interval):
+        if value.fixed:
+            return Interval.point(number / np.maximum(value.low, least))
         return Interval(number / np.maximum(value.high, least), number / np.maximum(value.low, least))
     return number / np.maximum(value, least)
 
@@ -40,6 +42,8 @@ def quotient(number: float, value: V, least: float) -> V:
 def limited(value: V, low: float, high: float) -> V:
     """Each value brought within low … high."""
     if isinstance(value, Interval):
+        if value.fixed:
+            return Interval.point(np.clip(value.low, low, high))
         return Interval(np.clip(value.low, low, high), np.clip(value.high, low, high))
     return np.clip(value, low, high)
 
@@ -52,6 +56,8 @@ def magnitude(value: V) -> V:
 def together(one: V, other: V) -> V:
     """√(one² + other²) of two that are not negative: what independent spreads come to."""
     if isinstance(one, Interval):
+        if one.fixed and other.fixed:
+            return Interval.point(np.hypot(one.low, other.low))
         return Interval(np.hypot(one.low, other.low), np.hypot(one.high, other.high))
     return np.hypot(one, other)
 

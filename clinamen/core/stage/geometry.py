@@ -34,10 +34,10 @@ def magnification(matrix: Floats, point: Floats) -> float:
     return float(np.linalg.svd(jacobian, compute_uv=False)[0])
 
 
-def shape_range(layer: Layer) -> tuple[Floats, Floats]:
-    """The least and the most that a layer's stretch and skew lengthen an art pixel: singular values [1] of F."""
+def shape_range(layer: Layer) -> tuple[float, float]:
+    """The least and the most that a layer's stretch and skew lengthen an art pixel: the singular values of F."""
     across, stretch = shape_of(layer)
     if (across, stretch) == (0.0, 1.0):
-        return np.ones(1), np.ones(1)
+        return 1.0, 1.0
     values = np.linalg.svd(np.array([[1.0, across], [0.0, stretch]]), compute_uv=False)
-    return values[1:], values[:1]
+    return float(values[1]), float(values[0])

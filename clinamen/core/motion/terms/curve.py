@@ -32,6 +32,8 @@ class CurveTerm(Term):
         self.loops = track.driver == "time" and drivers.time is not None and drivers.time.loop
         self.end = drivers.end(track.driver)
         self.axes = frozenset({track.driver})
+        nothing = Interval.point(np.zeros(0))
+        self._last = nothing, nothing  # the stretches asked for last, and the answer
 
     def value(self, states: States) -> Floats:
         at: Floats = getattr(states, self.track.driver)
@@ -40,8 +42,12 @@ class CurveTerm(Term):
         return self.curve.value(np.clip(at, 0.0, self.end))
 
     def range(self, cells: Cells) -> Interval:
-        over: Interval = getattr(cells, self.track.driver)
-        return Interval(*self.curve.range(over.low, over.high))
+        over, which = cells.different(self.track.driver)
+        asked, bounds = self._last
+        if over is not asked:  # what a carrier does is asked for each layer that it carries
+            bounds = Interval(*self.curve.range(over.low, over.high))
+            self._last = over, bounds
+        return bounds if which is None else bounds.select(which)
 
     def css(self, names: Names) -> str:
         return names.track(self)

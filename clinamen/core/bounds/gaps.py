@@ -33,11 +33,12 @@ from clinamen.core.motion.states import State
 
 # cells times layers: how long is searched for the largest gap, and beside that along an edge or inside. That there is none is
 # proved with the whole budget; how large a gap is is measured where it is found, and what is still open is said
-LONG_LOOK, SHORT_LOOK = 20_000, 5_000
+LONG_LOOK, SHORT_LOOK = 12_000, 2_000
 # view pixels between an edge gap and what counts as inside: nearer to it the search would only follow its rim
 INSIDE_MARGIN = 12.0
 MOST_STATES = 24  # likely states at which an opening is looked at
 STEPS = 6  # of a search for a worse state around the best one
+IN_VAIN = 3  # of them, one after the other and each half as long, that find none end it
 
 
 @dataclass(frozen=True)
@@ -67,13 +68,16 @@ class GapSearch:
     def found(self) -> list[tuple[Gap, GapOpening]]:
         """Return the gaps with their openings, at most one a side and one inside, the largest first."""
         states, kept = self._likely_states(), dict[str, tuple[Gap, GapOpening]]()
-        for worst in self._met():
-            opening = self._opening_at(worst)
-            if opening is not None:
-                self._keep_worst(kept, worst, opening, states)
+        met = [(worst, opening) for worst in self._met() if (opening := self._opening_at(worst)) is not None]
+        met.sort(key=lambda each: -each[1].amount)
+        # all are compared on pictures with one margin, so that a state is drawn once for all sides
+        reach = max((opening.amount for _, opening in met if np.isfinite(opening.amount)), default=0.0)
+        for worst, opening in met:
+            if opening.side not in kept or kept[opening.side][1].amount < opening.amount:
+                self._keep_worst(kept, worst, opening, states, reach)
         for side in SIDES:
             if side not in kept:
-                self._keep_likely(kept, side, states)
+                self._keep_likely(kept, side, states, reach)
         return _once(kept.values())
 
     def open_on(self, side: str) -> Gap | None:
@@ -85,11 +89,11 @@ class GapSearch:
                 continue
             self._keep(kept, worst, worst.state, self.openings.measured(worst.state, opening))
             if side not in kept:  # too small here, and perhaps not elsewhere
-                self._keep_worst(kept, worst, opening, self._likely_states())
+                self._keep_worst(kept, worst, opening, self._likely_states(), opening.amount)
             if side in kept:
                 return kept[side][0]
         if side in SIDES:
-            self._keep_likely(kept, side, self._likely_states())
+            self._keep_likely(kept, side, self._likely_states(), 0.0)
         return kept[side][0] if side in kept else None
 
     def open_at(self, state: State, side: str) -> Gap | None:
@@ -103,16 +107,21 @@ class GapSearch:
         return kept[side][0] if side in kept else None
 
     def _keep_worst(
-        self, kept: dict[str, tuple[Gap, GapOpening]], worst: Worst, opening: GapOpening, states: Floats
+        self,
+        kept: dict[str, tuple[Gap, GapOpening]],
+        worst: Worst,
+        opening: GapOpening,
+        states: Floats,
+        reach: float,
     ) -> None:
-        """Keep an opening as it is at the state where it is largest."""
-        state, opening = self._worst_state(worst.state, opening, states)
+        """Keep an opening as it is at the state where it is largest; none is looked for that is much larger than `reach`."""
+        state, opening = self._worst_state(worst.state, opening, states, reach)
         self._keep(kept, worst, state, self.openings.measured(state, opening))
 
-    def _keep_likely(self, kept: dict[str, tuple[Gap, GapOpening]], side: str, states: Floats) -> None:
+    def _keep_likely(self, kept: dict[str, tuple[Gap, GapOpening]], side: str, states: Floats, reach: float) -> None:
         """Keep the largest opening of a side at the likely states [K, 4]: where an edge is open most, the opening may belong to
         another side."""
-        amount, row = self.openings.largest(states, side, 0.0)
+        amount, row = self.openings.largest(states, side, reach)
         state = State.of(states[row])
         mine = [each for each in self.openings.at(state, amount) if each.side == side] if amount > TOLERANCE else []
         if mine:
@@ -156,22 +165,22 @@ class GapSearch:
         states = np.unique(critical_points(self.coverage, root)[:, 2:, 0], axis=0)
         return states[np.linspace(0, len(states) - 1, min(len(states), MOST_STATES)).astype(int)]
 
-    def _worst_state(self, state: State, opening: GapOpening, states: Floats) -> tuple[State, GapOpening]:
+    def _worst_state(self, state: State, opening: GapOpening, states: Floats, reach: float) -> tuple[State, GapOpening]:
         """The state at which an opening of the same side is largest, of the given one, the likely ones [K, 4], and those around
         the best."""
-        reach = opening.amount if np.isfinite(opening.amount) else 0.0
+        reach = reach if np.isfinite(reach) else 0.0
         before = self.openings.largest(state.row[None], opening.side, reach)[0]
         best, at, step = before, state.row, np.ptp(self.coverage.box, axis=1) / 8
         axes = [axis for axis in range(4) if np.ptp(states[:, axis]) > 0]
-        tried = states
+        tried, in_vain = states, 0
         for _ in range(1 + STEPS):
-            if not len(tried):
+            if not len(tried) or in_vain == IN_VAIN:
                 break
             amount, row = self.openings.largest(tried, opening.side, reach)
             if amount > best:
-                best, at = amount, tried[row]
+                best, at, in_vain = amount, tried[row], 0
             elif tried is not states:
-                step = step / 2
+                step, in_vain = step / 2, in_vain + 1
             ways = [sign * step * (np.arange(4) == axis) for axis in axes for sign in (-1, 1)]
             tried = np.array([np.clip(at + way, *self.coverage.box.T) for way in ways])
         if best > before:  # a coarse picture says where to look, a fine one whether it is so

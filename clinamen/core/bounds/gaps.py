@@ -70,14 +70,12 @@ class GapSearch:
         states, kept = self._likely_states(), dict[str, tuple[Gap, GapOpening]]()
         met = [(worst, opening) for worst in self._met() if (opening := self._opening_at(worst)) is not None]
         met.sort(key=lambda each: -each[1].amount)
-        # all are compared on pictures with one margin, so that a state is drawn once for all sides
-        reach = max((opening.amount for _, opening in met if np.isfinite(opening.amount)), default=0.0)
         for worst, opening in met:
             if opening.side not in kept or kept[opening.side][1].amount < opening.amount:
-                self._keep_worst(kept, worst, opening, states, reach)
+                self._keep_worst(kept, worst, opening, states)
         for side in SIDES:
             if side not in kept:
-                self._keep_likely(kept, side, states, reach)
+                self._keep_likely(kept, side, states)
         return _once(kept.values())
 
     def open_on(self, side: str) -> Gap | None:
@@ -89,11 +87,11 @@ class GapSearch:
                 continue
             self._keep(kept, worst, worst.state, self.openings.measured(worst.state, opening))
             if side not in kept:  # too small here, and perhaps not elsewhere
-                self._keep_worst(kept, worst, opening, self._likely_states(), opening.amount)
+                self._keep_worst(kept, worst, opening, self._likely_states())
             if side in kept:
                 return kept[side][0]
         if side in SIDES:
-            self._keep_likely(kept, side, self._likely_states(), 0.0)
+            self._keep_likely(kept, side, self._likely_states())
         return kept[side][0] if side in kept else None
 
     def open_at(self, state: State, side: str) -> Gap | None:
@@ -107,21 +105,16 @@ class GapSearch:
         return kept[side][0] if side in kept else None
 
     def _keep_worst(
-        self,
-        kept: dict[str, tuple[Gap, GapOpening]],
-        worst: Worst,
-        opening: GapOpening,
-        states: Floats,
-        reach: float,
+        self, kept: dict[str, tuple[Gap, GapOpening]], worst: Worst, opening: GapOpening, states: Floats
     ) -> None:
-        """Keep an opening as it is at the state where it is largest; none is looked for that is much larger than `reach`."""
-        state, opening = self._worst_state(worst.state, opening, states, reach)
+        """Keep an opening as it is at the state where it is largest."""
+        state, opening = self._worst_state(worst.state, opening, states)
         self._keep(kept, worst, state, self.openings.measured(state, opening))
 
-    def _keep_likely(self, kept: dict[str, tuple[Gap, GapOpening]], side: str, states: Floats, reach: float) -> None:
+    def _keep_likely(self, kept: dict[str, tuple[Gap, GapOpening]], side: str, states: Floats) -> None:
         """Keep the largest opening of a side at the likely states [K, 4]: where an edge is open most, the opening may belong to
         another side."""
-        amount, row = self.openings.largest(states, side, reach)
+        amount, row = self.openings.largest(states, side, 0.0)
         state = State.of(states[row])
         mine = [each for each in self.openings.at(state, amount) if each.side == side] if amount > TOLERANCE else []
         if mine:
@@ -165,10 +158,10 @@ class GapSearch:
         states = np.unique(critical_points(self.coverage, root)[:, 2:, 0], axis=0)
         return states[np.linspace(0, len(states) - 1, min(len(states), MOST_STATES)).astype(int)]
 
-    def _worst_state(self, state: State, opening: GapOpening, states: Floats, reach: float) -> tuple[State, GapOpening]:
+    def _worst_state(self, state: State, opening: GapOpening, states: Floats) -> tuple[State, GapOpening]:
         """The state at which an opening of the same side is largest, of the given one, the likely ones [K, 4], and those around
         the best."""
-        reach = reach if np.isfinite(reach) else 0.0
+        reach = opening.amount if np.isfinite(opening.amount) else 0.0
         before = self.openings.largest(state.row[None], opening.side, reach)[0]
         best, at, step = before, state.row, np.ptp(self.coverage.box, axis=1) / 8
         axes = [axis for axis in range(4) if np.ptp(states[:, axis]) > 0]

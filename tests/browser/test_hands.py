@@ -198,3 +198,17 @@ def test_the_place_of_a_finding_is_marked_no_more_once_it_is_gone(visitor) -> No
     page.locator(".finding").first.locator("button:has-text('Scale')").click()
     expect(page.locator("#verdict")).to_contain_text("2 gaps")  # of four, and that one is not among them
     expect(page.locator("#marks rect")).to_have_count(0)
+
+
+def test_nothing_can_be_pressed_before_the_scripts_that_answer_are_there(visitor) -> None:
+    page = visitor
+    base = make_scene(page, "depth", **TWO)
+    held = hold_the_first(page, "**/workspace*.js")
+    page.goto(f"{base}/depth/", wait_until="commit")
+    undo, field = page.locator("#undo"), page.locator("#f-depth")
+    field.wait_for()
+    met = "it => { const at = it.getBoundingClientRect(); return it.contains(document.elementFromPoint(at.x + 9, at.y + 9)); }"
+    assert not undo.evaluate(met) and not field.evaluate(met)
+    held.answer()
+    field.click()  # as soon as it can be met
+    assert undo.evaluate(met) and field.evaluate(met)

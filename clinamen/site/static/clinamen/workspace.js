@@ -14,7 +14,11 @@ import {goThere} from './parts/drivers.js';
 import {stage, takeStage} from './parts/view.js';
 
 takeStage();
-const room = {art: './rooms/art.js', prepare: './rooms/prepare.js', depth: './rooms/depth.js', motion: './rooms/motion.js', look: './rooms/look.js', export: './rooms/export.js'}[root.dataset.room];
-if (room) import(room);
 if (root.dataset.room === 'proof' && stage.findings.length) goThere(0);
 if ('unproved' in root.dataset) verdict();
+
+// What is pressed before the scripts are there would do nothing and say nothing, so it cannot be pressed: on a busy machine that
+// is seconds. The room's own script comes after this one, and before the document counts as read.
+document.addEventListener('DOMContentLoaded', () => {
+  for (const part of document.querySelectorAll('[data-until-ready]')) part.toggleAttribute('inert', false);
+});

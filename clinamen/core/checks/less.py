@@ -11,6 +11,9 @@ from clinamen.core.edits import changes
 
 LEAST_SHARE = 0.05  # a move of which less is left is no cure
 NEAR = 0.25  # view px: this much to spare is as good as none
+A_LITTLE = (
+    0.01  # of a share: so much more, by a straight line, is not looked for where there is next to nothing to spare
+)
 ROUNDS = 14
 
 Over = Callable[[Scene], float]  # view px by which a scene goes too far; not above 0 where it holds
@@ -57,6 +60,7 @@ def _most_share(make: Callable[[float], Scene], over: Over) -> float:
             good, spare = aim, beyond
         else:
             bad, lack = aim, beyond
-        if spare >= -NEAR or bad - good < 1e-3:
+        more = (bad - good) * spare / (spare - lack) if math.isfinite(lack) and lack > spare else 0.0
+        if (spare >= -NEAR and more < A_LITTLE * good) or bad - good < 1e-3:
             break
     return math.floor(good * 1000) / 1000

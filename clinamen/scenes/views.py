@@ -159,7 +159,18 @@ def seen(request: HttpRequest, pk: Any) -> HttpResponse:
 def _posed(scene: Scene, choice: Choice, values: dict[str, str]) -> str:
     made = document_of(base_of(scene, values))
     driver, loose = driver_of(made, choice.driver), pose.loose_of(made, choice.loose)
-    return json.dumps(pose.gestured(made, loose, {**values, "layer": choice.layer}, driver))
+    middle = _middle(scene, choice) if values["gesture"] in ("size", "turn") else None
+    return json.dumps(pose.gestured(made, loose, {**values, "layer": choice.layer}, driver, middle))
+
+
+def _middle(scene: Scene, choice: Choice) -> tuple[float, float] | None:
+    """The middle of what the chosen layer's art shows, art px from its centre; None where that is not known yet."""
+    desk = desk_of(scene, choice)
+    shows = desk.showing(desk.layer) if desk.layer else None
+    if shows is None:
+        return None
+    left, top, right, bottom = shows.box
+    return (left + right) / 2, (top + bottom) / 2
 
 
 @visitor

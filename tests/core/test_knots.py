@@ -199,6 +199,18 @@ def test_a_layer_follows_the_hand_and_is_kept_where_it_was_let_go(fields: dict) 
     )
 
 
+@pytest.mark.parametrize("more", [{"gesture": "size"}, {"gesture": "turn"}, {"gesture": "size", "factor": "5"},
+                                  {"gesture": "turn", "degrees": "12"}])  # fmt: skip
+def test_where_nobody_put_an_anchor_a_layer_grows_and_turns_about_what_it_shows(more: dict[str, str]) -> None:
+    document, middle = made(), (-40.0, 12.0)
+    at = drawn_at(document, "a", State(), middle)
+    ends = {"from_x": f"{at[0] + 30}", "from_y": f"{at[1] + 20}", "to_x": f"{at[0] + 62}", "to_y": f"{at[1] + 37}"}
+    loose = pose.gestured(document, {}, {"layer": "a", **ends, **more}, "time", middle)
+    assert drawn_at(pose.loosened(document, loose, "time"), "a", State(), middle) == pytest.approx(at, abs=1e-3)
+    if more == {"gesture": "size"}:
+        assert loose["a"]["scale"] == pytest.approx(np.hypot(62, 37) / np.hypot(30, 20), abs=1e-5), "outwards is larger"
+
+
 @pytest.mark.parametrize(("gesture", "to"), [("size", (340, 180)), ("turn", (240, 235))])
 def test_a_layer_grows_and_turns_about_its_anchor(gesture: str, to: tuple[float, float]) -> None:
     document = made(anchor={"x": 30, "y": 5})

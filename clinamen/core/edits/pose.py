@@ -111,9 +111,12 @@ def hand_of(values: Values) -> Hand:
     return Hand((told[0], told[1]), (told[2], told[3]), told[4], state)
 
 
-def gestured(scene: Scene, loose: Loose, values: Values, driver: str) -> Loose:
+def gestured(
+    scene: Scene, loose: Loose, values: Values, driver: str, middle: tuple[float, float] | None = None
+) -> Loose:
     """The loose pose after a gesture of the hand: one of the camera's (`gesture` truck, dolly, look, roll, arc), or of the layer
-    `layer` (move, size, turn)."""
+    `layer` (move, size, turn). A layer grows and turns about its anchor; where nobody has put that anywhere, about the `middle`
+    of what its art shows (art px from the art's centre), which may lie far from the middle of its file."""
     gesture, hand = choice(values, "gesture", (*CAMERA_GESTURES, *LAYER_GESTURES)), hand_of(values)
     degrees = number(values.get("degrees", "0"), "degrees", -360, 360)
     if gesture == "roll" and degrees:
@@ -125,17 +128,30 @@ def gestured(scene: Scene, loose: Loose, values: Values, driver: str) -> Loose:
     if gesture == "move":
         lock = values.get("lock", "")
         return _moved(scene, loose, layer, hand, driver, (0,) if lock == "x" else (1,) if lock == "y" else (0, 1))
-    if gesture == "turn" and degrees:
-        return _added(loose, layer.id, {"rotation": degrees})
-    if gesture == "size" and "factor" in values:
-        return _added(loose, layer.id, {"scale": GROWS ** number(values["factor"], "notches", -200, 200)})
+    anchor = layer.anchor.x, layer.anchor.y
+    about = middle if middle is not None and anchor == (0.0, 0.0) else anchor
+    at = _seen(scene, loose, layer, hand.state, driver, about)
+    times, round_it = hand.about(*at)
+    if gesture == "turn":
+        changed = _added(loose, layer.id, {"rotation": degrees or round_it})
+    elif "factor" in values:
+        changed = _added(loose, layer.id, {"scale": GROWS ** number(values["factor"], "notches", -200, 200)})
+    else:
+        changed = _added(loose, layer.id, {"scale": min(100.0, max(0.01, times))})
+    if about == anchor:
+        return changed
+    back = Hand(_seen(scene, changed, layer, hand.state, driver, about), at, 0.0, hand.state)
+    return _moved(scene, changed, layer, back, driver, (0, 1))
+
+
+def _seen(
+    scene: Scene, loose: Loose, layer: Layer, state: State, driver: str, point: tuple[float, float]
+) -> tuple[float, float]:
+    """Where a point of a layer's art (art px from its centre) is seen in a loose pose, view px."""
     made = loosened(scene, loose, driver)
-    anchor = np.array([[layer.anchor.x, layer.anchor.y]])
-    (at,), _ = project(stage_at(made, hand.state, layers=(made.layer(layer.id),)).sheets[0].matrix[0], anchor)
-    times, degrees = hand.about(float(at[0]), float(at[1]))
-    return _added(
-        loose, layer.id, {"scale": min(100.0, max(0.01, times))} if gesture == "size" else {"rotation": degrees}
-    )
+    matrix = stage_at(made, state, layers=(made.layer(layer.id),)).sheets[0].matrix[0]
+    (at,), _ = project(matrix, np.array([point]))
+    return float(at[0]), float(at[1])
 
 
 def _added(loose: Loose, target: str, more: dict[str, float]) -> Loose:

@@ -11,9 +11,8 @@ from clinamen.core.edits import changes
 
 LEAST_SHARE = 0.05  # a move of which less is left is no cure
 NEAR = 0.25  # view px: this much to spare is as good as none
-A_LITTLE = (
-    0.01  # of a share: so much more, by a straight line, is not looked for where there is next to nothing to spare
-)
+# of a share: so much more, by a straight line, is not looked for where there is next to nothing to spare
+A_LITTLE = 0.01
 ROUNDS = 14
 
 Over = Callable[[Scene], float]  # view px by which a scene goes too far; not above 0 where it holds

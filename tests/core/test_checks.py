@@ -175,6 +175,23 @@ def test_focus_on_nothing_is_found_at_rest_and_at_keys_and_the_fix_focuses() -> 
     assert found("focus", made()) == [], "a lens that is closed softens nothing"
 
 
+def test_many_layers_that_are_shown_too_large_are_one_note_with_one_press() -> None:
+    scales = [1.1 + 0.05 * n for n in range(9)]
+    layers = [layer(f"l{n}", 60, 40, depth=100.0 * n, framing={"scale": scale}) for n, scale in enumerate(scales)]
+    document = scene(*layers, view=VIEW)
+    sets = {each.id: opaque_set(None, 60, 40) for each in document.layers}
+    (finding,) = CHECKS["soft"].run(Subject(document, sets))
+    assert finding.message.startswith("9 layers are shown larger than their own pixels: l8 is shown at 1.5 times")
+    (fix,) = finding.fixes
+    assert fix.text == "Scale 9 layers down, by up to 32.1 %" and set(finding.closers) == {
+        x.id for x in document.layers
+    }
+    better, _ = apply(document, fix.edit, fix.values)
+    assert CHECKS["soft"].run(Subject(better, sets)) == []
+    fewer = document.model_copy(update={"layers": document.layers[:7]})
+    assert len(CHECKS["soft"].run(Subject(fewer, sets))) == 7, "few are told one by one"
+
+
 def test_soft_says_how_much_larger_art_is_shown_and_what_it_would_need() -> None:
     document = made(
         {"depth": -100, "framing": {"scale": 2.5}}, tracks=[track("camera", "z", "scroll", (0, 0), (1, 60))]

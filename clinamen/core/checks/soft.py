@@ -1,13 +1,16 @@
 """Soft: art is shown larger than it is, so that its pixels do not suffice, on screens of one, two and three device pixels."""
 
+import json
 import math
+from dataclasses import replace
 from functools import partial
 
 from clinamen.core.bounds.sharpness import sharpest
 from clinamen.core.checks import fixes
-from clinamen.core.checks.base import Check, Finding, Subject, describe_state, register
-from clinamen.core.document import Layer, seen_layers
-from clinamen.core.quantities import shown
+from clinamen.core.checks.base import Check, Finding, Fix, Subject, describe_state, register
+from clinamen.core.checks.edge_many import FEWEST
+from clinamen.core.document import Layer, Scene, seen_layers
+from clinamen.core.quantities import counted, shown
 
 BELOW = 0.002  # a cure aims so much below SPARE, so that rounding does not lift it over again
 SPARE = 1.02  # nobody sees a fiftieth
@@ -48,7 +51,19 @@ class SoftCheck(Check):
                     self.id, "note", layer.id, state, use, self.unit, subject.box_at(layer, state), message, "", fix
                 )
             )
-        return sorted(found, key=lambda finding: -finding.amount)
+        return _together(subject.scene, sorted(found, key=lambda finding: -finding.amount))
+
+
+def _together(scene: Scene, findings: list[Finding]) -> list[Finding]:
+    """The findings; as one with one press where they are of many layers, as after a whole stack was scaled."""
+    if len(findings) < FEWEST:
+        return findings
+    scales = {finding.layer: fix.value for finding in findings for fix in finding.fixes}
+    down = max((1 - scale / scene.layer(name).framing.scale for name, scale in scales.items()), default=0.0)
+    text = f"Scale {counted(len(scales), 'layer')} down, by up to {shown(100 * down, 1)} %"
+    cures = (Fix("scale", 1 - down, "scale-many", {"scales": json.dumps(scales)}, text),) if scales else ()
+    message = f"{len(findings)} layers are shown larger than their own pixels: {findings[0].message}"
+    return [replace(findings[0], message=message, closers=tuple(each.layer for each in findings), fixes=cures)]
 
 
 def _sharp_at_any_size(layer: Layer) -> bool:

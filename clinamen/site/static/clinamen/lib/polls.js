@@ -23,3 +23,8 @@ function hold(event) {
 }
 document.addEventListener('htmx:beforeRequest', hold);
 document.addEventListener('htmx:beforeSwap', hold);
+// An answer that is still under way when its element goes is for nobody: the row that it names may be gone too.
+document.addEventListener('htmx:beforeCleanupElement', (event) => {
+  const poll = /** @type {Element} */ (event.target);
+  if (poll.matches('[data-poll]')) htmx.trigger(poll, 'htmx:abort');
+});

@@ -50,12 +50,12 @@ class Export(models.Model):
 
     @property
     def folder(self) -> str:
-        """Where its files lie in the store."""
+        """Folder of its files in the store."""
         return f"exports/{self.pk}"
 
     @property
     def queue(self) -> str:
-        """Where its jobs wait."""
+        """Name of the queue in which its jobs wait."""
         return FILMS if self.kind in BY_FRAME else OTHERS
 
     @property

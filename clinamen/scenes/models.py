@@ -26,7 +26,7 @@ class JobStatus(models.TextChoices):
 
 
 def new_token() -> str:
-    """What nobody guesses."""
+    """A word that nobody guesses."""
     return secrets.token_urlsafe(24)
 
 
@@ -136,7 +136,7 @@ class LookLink(models.Model):
 
 
 class Comment(models.Model):
-    """What somebody says of a scene, pinned to a layer, a finding or a moment; or an answer to that."""
+    """A remark on a scene, pinned to a layer, a finding or a moment; or an answer to that."""
 
     scene = models.ForeignKey(Scene, on_delete=models.CASCADE, related_name="comments")
     author = models.ForeignKey(settings.AUTH_USER_MODEL, null=True, on_delete=models.SET_NULL)

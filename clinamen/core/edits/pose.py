@@ -82,7 +82,7 @@ def said(scene: Scene, loose: Loose) -> list[str]:
 
 @dataclass(frozen=True)
 class Hand:
-    """What the hand did: from one point of the view to another (view pixels), or turned the wheel by notches; and when."""
+    """A gesture of the hand: from one point of the view to another (view pixels), or turned the wheel by notches; and when."""
 
     start: tuple[float, float]
     end: tuple[float, float]
@@ -147,7 +147,7 @@ def gestured(
 def _seen(
     scene: Scene, loose: Loose, layer: Layer, state: State, driver: str, point: tuple[float, float]
 ) -> tuple[float, float]:
-    """Where a point of a layer's art (art px from its centre) is seen in a loose pose, view px."""
+    """Return where a point of a layer's art (art px from its centre) is seen in a loose pose, view px."""
     made = loosened(scene, loose, driver)
     matrix = stage_at(made, state, layers=(made.layer(layer.id),)).sheets[0].matrix[0]
     (at,), _ = project(matrix, np.array([point]))
@@ -164,7 +164,7 @@ def _added(loose: Loose, target: str, more: dict[str, float]) -> Loose:
 
 
 def _camera(scene: Scene, staged: Staged, gesture: str, hand: Hand) -> dict[str, float]:
-    """What a gesture adds to the camera: the picture at the picture plane follows the hand."""
+    """Return what a gesture adds to the camera: the picture at the picture plane follows the hand."""
     (dx, dy), view = hand.way, scene.view
     channels = staged.camera.channels
     zoom, focal = float(channels["zoom"][0]), float(np.ravel(staged.camera.focal)[0])

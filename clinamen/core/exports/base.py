@@ -1,4 +1,4 @@
-"""What an export is. A new one is one module: subclass Export, give id, words, options and `build`, and
+"""Exports: what one is. A new one is one module: subclass Export, give id, words, options and `build`, and
 name it in the package's list.
 
 The form in the room Export and the flags of the command line are made from the options' fields, so nothing about an export
@@ -111,7 +111,7 @@ class Export(ABC):
         return []
 
     def budget(self, files: Files) -> list[dict[str, Any]]:
-        """What the files cost those they are made for, a row for each case, with rows by layer; none where nobody counts."""
+        """Return what the files cost those they are made for, a row for each case, with rows by layer; none where nobody counts."""
         return []
 
     def leaves_out(self, scene: Scene) -> list[str]:

@@ -60,7 +60,7 @@ class Curve:
 
     @cached_property
     def pieces(self) -> list[Piece]:
-        """What stands between the keys."""
+        """The stretches between the keys."""
         return pieces_of(self.keys)
 
     @cached_property

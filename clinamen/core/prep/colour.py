@@ -61,7 +61,7 @@ def nearest(values: NDArray[np.uint8], known: NDArray[np.bool_]) -> NDArray[np.u
 
 
 def nearest_at(places: NDArray[np.bool_], values: NDArray[np.uint8], known: NDArray[np.bool_]) -> NDArray[np.uint8]:
-    """As `nearest`, of the pixels `places` [h, w] alone: [N, n]."""
+    """Values [N, n] of the known pixels that are nearest to the pixels `places` [h, w]; their own where none is known."""
     if known.all() or not known.any():
         return values[places]
     found, labels = _nearest(known)

@@ -1,4 +1,4 @@
-"""What can be done with a homography: take points through it, say how much it magnifies."""
+"""Homographies: take points through it, say how much it magnifies."""
 
 import numpy as np
 

@@ -6,7 +6,7 @@ from typing import Any
 import pytest
 from playwright.sync_api import expect
 
-from tests.browser.conftest import hold_the_first
+from tests.browser.conftest import Held
 from tests.browser.test_whole_job import head, make_scene
 from tests.conftest import until
 from tests.web.conftest import png
@@ -52,7 +52,7 @@ def test_a_choice_shows_in_the_frame_of_the_press_and_values_go_to_what_is_shown
     base = make_scene(page, "depth", **TWO)
     page.goto(f"{base}/depth/?layer=far")
     expect(page.locator("#card-far")).to_have_attribute("aria-current", "true")
-    held = hold_the_first(page, "**/desk/**")
+    held = Held(page, "**/desk/**")
     shown = page.evaluate(
         """() => { document.querySelector('#card-near').click();
         return [document.querySelector('#row-near').classList.contains('chosen'), document.querySelector('#row-far').classList.contains('chosen'),
@@ -85,7 +85,7 @@ def test_a_choice_that_the_server_does_not_answer_is_no_choice(visitor) -> None:
 
 def test_undo_pressed_while_a_form_s_edit_is_unanswered_waits_for_it(motion) -> None:
     page = motion
-    held = hold_the_first(page, "**/edit/settle/**")
+    held = Held(page, "**/edit/settle/**")
     page.locator("#settle-target").select_option("camera")
     page.click("#settle")
     asked: list[str] = []
@@ -134,7 +134,7 @@ def test_what_is_said_lies_over_no_view_drawing_or_field_and_goes_when_the_next_
         return ['.desk', '#view', '#drawing', '.readout-side', '.bar'].filter((one) => { const e = document.querySelector(one); return e && meets(e.getBoundingClientRect()); }); }"""
     )
     assert over == []
-    held = hold_the_first(page, "**/layers/**")
+    held = Held(page, "**/layers/**")
     page.locator("#more-files").set_input_files({"name": "yes.png", "mimeType": "image/png", "buffer": png(40, 30, 5)})
     expect(page.locator("#toast .wrong")).to_have_count(0)
     expect(page.locator("label:has(#more-files)")).to_have_attribute("aria-busy", "true")
@@ -144,7 +144,7 @@ def test_what_is_said_lies_over_no_view_drawing_or_field_and_goes_when_the_next_
 
 def test_a_button_shows_at_once_that_it_works(motion) -> None:
     page = motion
-    held = hold_the_first(page, "**/edit/settle/**")
+    held = Held(page, "**/edit/settle/**")
     page.locator("#settle-target").select_option("camera")
     page.click("#settle")
     expect(page.locator("#settle")).to_have_attribute("aria-busy", "true")
@@ -155,7 +155,7 @@ def test_a_button_shows_at_once_that_it_works(motion) -> None:
 def test_a_press_on_a_row_that_tells_how_far_it_is_is_never_lost(visitor) -> None:
     page = visitor
     make_scene(page, "export", **TWO)
-    held = hold_the_first(page, "**/standing/**")
+    held = Held(page, "**/standing/**")
     page.locator("form.export-card button.main-button").first.click()
     cancel = page.locator(".standing button:has-text('Cancel')")
     cancel.wait_for()
@@ -203,7 +203,7 @@ def test_the_place_of_a_finding_is_marked_no_more_once_it_is_gone(visitor) -> No
 def test_nothing_can_be_pressed_before_the_scripts_that_answer_are_there(visitor) -> None:
     page = visitor
     base = make_scene(page, "depth", **TWO)
-    held = hold_the_first(page, "**/workspace*.js")
+    held = Held(page, "**/workspace*.js")
     page.goto(f"{base}/depth/", wait_until="commit")
     undo, field = page.locator("#undo"), page.locator("#f-depth")
     field.wait_for()
@@ -212,3 +212,20 @@ def test_nothing_can_be_pressed_before_the_scripts_that_answer_are_there(visitor
     held.answer()
     field.click()  # as soon as it can be met
     assert undo.evaluate(met) and field.evaluate(met)
+
+
+def test_an_answer_for_an_export_that_was_taken_away_meanwhile_is_dropped(visitor) -> None:
+    page = visitor  # whose scripts may make no error
+    make_scene(page, "export", **TWO)
+    page.on("dialog", lambda dialog: dialog.accept())
+    asked = Held(page, "**/standing/**")
+    page.locator("form.export-card button.main-button").first.click()
+    until(page, "() => document.querySelector('.standing.htmx-request')")
+    page.locator(".standing button:has-text('Cancel')").click()
+    expect(page.locator(".export-row.cancelled")).to_have_count(1)
+    answer = asked.routes[0].fetch()
+    page.locator("button[aria-label='Take this export away']").click()
+    expect(page.locator(".export-row")).to_have_count(0)
+    with page.expect_response("**/standing/**"):
+        asked.routes[0].fulfill(response=answer)
+    page.evaluate("() => new Promise((done) => requestAnimationFrame(() => requestAnimationFrame(done)))")

@@ -23,8 +23,9 @@ function hold(event) {
 }
 document.addEventListener('htmx:beforeRequest', hold);
 document.addEventListener('htmx:beforeSwap', hold);
-// An answer that is still under way when its element goes is for nobody: the row that it names may be gone too.
+// An answer that comes when its element is gone is for nobody: the row that it names may be gone too. An element that stands nowhere
+// tells no other of its events, so it is listened to itself.
 document.addEventListener('htmx:beforeCleanupElement', (event) => {
   const poll = /** @type {Element} */ (event.target);
-  if (poll.matches('[data-poll]')) htmx.trigger(poll, 'htmx:abort');
+  if (poll.matches('[data-poll]')) poll.addEventListener('htmx:beforeOnLoad', (late) => late.preventDefault());
 });

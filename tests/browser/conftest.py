@@ -104,7 +104,7 @@ def worker(tmp_path: Any, own_store: None, live_server: Any) -> Iterator[None]:
 
 
 class Held:
-    """The first request of a page to an address, held back; later ones pass."""
+    """The first request of a page to an address, held back until `answer`; later ones pass."""
 
     def __init__(self, page: Any, address: str) -> None:
         self.page, self.routes = page, list[Any]()
@@ -120,8 +120,3 @@ class Held:
         while not self.routes:
             self.page.wait_for_timeout(10)
         self.routes[0].continue_()
-
-
-def hold_the_first(page: Any, address: str) -> Held:
-    """Hold back the first request to an address until `answer` lets it through."""
-    return Held(page, address)

@@ -5,7 +5,7 @@ import pytest
 from playwright.sync_api import expect
 
 from clinamen.core.edits.depth import resting_rate
-from tests.browser.conftest import hold_the_first
+from tests.browser.conftest import Held
 from tests.browser.test_whole_job import head, make_scene
 from tests.conftest import until
 from tests.web.conftest import png
@@ -220,7 +220,7 @@ def test_each_key_goes_on_from_where_the_one_before_it_led(visitor, where: str) 
     page = visitor
     make_scene(page, "depth", **FOUR)
     before = float(page.locator("#sheet-hedge").get_attribute("aria-valuenow"))
-    held = hold_the_first(page, "**/edit/depth/")
+    held = Held(page, "**/edit/depth/")
     page.locator(where).focus()
     with page.expect_request("**/edit/depth/"):
         page.keyboard.press("ArrowRight")
@@ -238,7 +238,7 @@ def test_a_number_goes_on_from_what_the_last_key_made_of_it_whatever_is_answered
     page = visitor
     base = make_scene(page, **FOUR)
     page.goto(f"{base}/depth/?layer=hedge")
-    held = hold_the_first(page, "**/edit/framing/")
+    held = Held(page, "**/edit/framing/")
     page.locator("#f-x").focus()
     with page.expect_request("**/edit/framing/"):
         page.keyboard.press("ArrowUp")

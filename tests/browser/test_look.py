@@ -8,7 +8,7 @@ from playwright.sync_api import expect
 from clinamen.core.air import kept_share
 from clinamen.core.motion.states import State
 from clinamen.core.stage import stage_at
-from tests.browser.conftest import hold_the_first
+from tests.browser.conftest import Held
 from tests.browser.test_motion import drag, middle
 from tests.browser.test_whole_job import head, make_scene
 from tests.conftest import until
@@ -89,7 +89,7 @@ def test_a_look_is_set_by_slider_number_and_curve(room) -> None:
     said(page, "curve changed")
     before = head().layer(layer).look[1].points[1].y
     assert before > 0.6
-    held = hold_the_first(page, "**/edit/look-set/")
+    held = Held(page, "**/edit/look-set/")
     page.locator(".tone-point").nth(1).focus()
     with page.expect_request("**/edit/look-set/"):
         page.keyboard.press("ArrowDown")

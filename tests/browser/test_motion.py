@@ -6,7 +6,7 @@ from typing import Any
 import pytest
 from playwright.sync_api import expect
 
-from tests.browser.conftest import hold_the_first
+from tests.browser.conftest import Held
 from tests.browser.test_whole_job import head, make_scene
 from tests.conftest import until
 from tests.web.conftest import png
@@ -107,7 +107,7 @@ def test_knots_are_moved_copied_and_taken_out_by_keyboard(room) -> None:
     page.focus(".thread")
     page.keyboard.press("ArrowLeft")
     expect(page.locator(".knot").nth(1)).to_be_focused()
-    held = hold_the_first(page, "**/edit/move-knots/")
+    held = Held(page, "**/edit/move-knots/")
     with page.expect_request("**/edit/move-knots/"):
         page.keyboard.press("Control+Shift+ArrowLeft")
     for _ in range(2):  # while it has its old name yet

@@ -10,7 +10,7 @@ from playwright.sync_api import expect
 from clinamen.core.pictures.encoding import encode_png
 from clinamen.scenes.models import Scene
 from clinamen.scenes.shelf import pictures_of, shelf_of
-from tests.browser.conftest import hold_the_first
+from tests.browser.conftest import Held
 from tests.browser.test_whole_job import head, make_scene
 from tests.browser.test_workspace import TWO
 from tests.conftest import ROOT, noise, until
@@ -221,7 +221,7 @@ def test_keys_pressed_while_an_answer_is_under_way_are_kept(visitor) -> None:
     open_prepare(page, leaf=png(320, 200, 3))
     page.click("[data-add-step=rectangle]")
     said(page, "cut out a rectangle")
-    held = hold_the_first(page, "**/edit/step-set/")
+    held = Held(page, "**/edit/step-set/")
     box = page.locator("[data-place=box]")
     box.focus()
     with page.expect_request("**/edit/step-set/"):

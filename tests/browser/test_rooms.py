@@ -6,7 +6,7 @@ import pytest
 from playwright.sync_api import expect
 
 from clinamen.core.exports import EXPORTS
-from tests.browser.conftest import hold_the_first
+from tests.browser.conftest import Held
 from tests.browser.test_whole_job import head, make_scene
 from tests.browser.test_workspace import TWO
 from tests.conftest import until
@@ -70,7 +70,7 @@ def test_an_export_waits_for_no_other_ones_answer_and_is_not_lost_with_the_page(
     base = make_scene(page, **TWO)
     page.goto(f"{base}/export/")
     expect(page.locator("#exports")).to_contain_text("Nothing exported yet")
-    held = hold_the_first(page, "**/exports/new/")
+    held = Held(page, "**/exports/new/")
     page.click("text=Export the layered file")
     with page.expect_response("**/exports/new/"):
         page.click("text=Export the engine kit")

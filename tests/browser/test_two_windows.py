@@ -5,7 +5,7 @@ from playwright.sync_api import expect
 
 from clinamen.scenes.models import Scene, Share
 from clinamen.shared import live
-from tests.browser.conftest import hold_the_first
+from tests.browser.conftest import Held
 from tests.conftest import fresh_context, until
 from tests.web.conftest import png, upload
 
@@ -71,7 +71,7 @@ def test_what_is_being_typed_is_not_taken_away(windows) -> None:
 
 def test_a_hand_does_not_wait_for_what_others_did(windows) -> None:
     ada, ben, scene = windows
-    hold_the_first(ada, "**/desk/?**follows=1**")
+    Held(ada, "**/desk/?**follows=1**")
     ben.fill("input.title", "Of Ben")
     with ada.expect_request("**/desk/?**follows=1**"):
         ben.keyboard.press("Tab")
@@ -94,7 +94,7 @@ def test_presses_before_and_after_what_others_did_are_all_kept(windows) -> None:
             route.fulfill(response=answers[-1][1])
 
     ada.route("**/edit/depth/", answered)
-    hold_the_first(ada, "**/desk/?**follows=**")
+    Held(ada, "**/desk/?**follows=**")
     rung.focus()
     ada.keyboard.press("ArrowUp")
     until(

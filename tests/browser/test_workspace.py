@@ -7,7 +7,7 @@ from playwright.sync_api import expect
 
 from clinamen.core.motion.settling import step_response
 from clinamen.scenes.models import Scene
-from tests.browser.conftest import hold_the_first
+from tests.browser.conftest import Held
 from tests.browser.test_whole_job import head, make_scene
 from tests.web.conftest import png
 
@@ -267,7 +267,7 @@ def test_a_refused_file_and_a_wrong_number_cost_nothing(listed, tmp_path) -> Non
     page.click("text=Make the scene")
     expect(page.locator("#refused")).to_contain_text("width: 'wider' is not a number")
     page.fill("#width", "64")
-    held = hold_the_first(page, "**/scenes/new/")
+    held = Held(page, "**/scenes/new/")
     with page.expect_request("**/scenes/new/"):
         page.click("text=Make the scene")  # the chosen files are still there
     expect(page.get_by_text("Make the scene")).to_be_disabled()

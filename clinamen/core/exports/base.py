@@ -111,7 +111,7 @@ class Export(ABC):
         return []
 
     def budget(self, files: Files) -> list[dict[str, Any]]:
-        """Return what the files cost those they are made for, a row for each case, with rows by layer; none where nobody counts."""
+        """Return what the files cost those they are made for, a row a case, with rows by layer; none where nobody counts."""
         return []
 
     def leaves_out(self, scene: Scene) -> list[str]:

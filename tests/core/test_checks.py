@@ -192,6 +192,17 @@ def test_many_layers_that_are_shown_too_large_are_one_note_with_one_press() -> N
     assert len(CHECKS["soft"].run(Subject(fewer, sets))) == 7, "few are told one by one"
 
 
+def test_a_soft_layer_is_made_smaller_only_where_none_of_its_sides_comes_into_the_view_by_that() -> None:
+    width = 1.2 * VIEW["width"] / 1.3
+    height = 1.2 * VIEW["height"] / 1.3
+    wall = layer("wall", round(width), round(height), framing={"scale": 1.3})
+    prop = layer("prop", 60, 40, framing={"scale": 1.3})
+    document = scene(wall, prop, view=VIEW)
+    sets = {"wall": opaque_set(None, round(width), round(height)), "prop": opaque_set(None, 60, 40)}
+    presses = {each.layer: [fix.text for fix in each.fixes] for each in CHECKS["soft"].run(Subject(document, sets))}
+    assert presses == {"wall": [], "prop": ["Scale prop to 1.018"]}, "a wall of 92 % of the view's size would end in it"
+
+
 def test_soft_says_how_much_larger_art_is_shown_and_what_it_would_need() -> None:
     document = made(
         {"depth": -100, "framing": {"scale": 2.5}}, tracks=[track("camera", "z", "scroll", (0, 0), (1, 60))]

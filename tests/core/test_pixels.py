@@ -366,12 +366,12 @@ def test_a_loop_that_leaps_and_a_jump_are_mended() -> None:
 
 
 def test_soft_art_is_scaled_to_where_it_holds_and_no_smaller() -> None:
-    made = scene(layer("wall", 200, 120, framing={"scale": 1.6}), view=VIEW)
-    (finding,) = looked(made, {"wall": noise(200, 120)}, "soft")
+    made = scene(layer("wall", 100, 60, framing={"scale": 1.6}), view=VIEW)
+    (finding,) = looked(made, {"wall": noise(100, 60)}, "soft")
     assert finding.amount == pytest.approx(1.6)
-    assert looked(after(made, finding), {"wall": noise(200, 120)}, "soft") == []
+    assert looked(after(made, finding), {"wall": noise(100, 60)}, "soft") == []
     scale = finding.fixes[0].value * 1.01
-    assert len(looked(after(made, finding, scale=str(scale)), {"wall": noise(200, 120)}, "soft")) == 1
+    assert len(looked(after(made, finding, scale=str(scale)), {"wall": noise(100, 60)}, "soft")) == 1
 
 
 def test_weight_tells_what_is_drawn_over_what_could_be_one_and_resizes_what_is_too_large() -> None:

@@ -24,6 +24,7 @@ __all__ = ["CHECKS", "Check", "Finding", "Fix", "Severity", "Subject", "Where", 
 
 T = TypeVar("T")
 KEPT = 200_000_000  # bytes of answers about layers
+MANY = 8  # layers with the same fault that are told of as one finding
 
 
 def _memory() -> Bounded[object]:

@@ -14,8 +14,8 @@ from clinamen.core.bounded import Bounded
 from clinamen.core.bounds.needs import SIDES, Need, Needs, shortage
 from clinamen.core.bounds.opaque import OpaqueSet
 from clinamen.core.checks import fixes
-from clinamen.core.checks.base import Check, Finding, Fix, Subject, Where, describe_state, register
-from clinamen.core.checks.edge_many import FEWEST, message_of, together
+from clinamen.core.checks.base import MANY, Check, Finding, Fix, Subject, Where, describe_state, register
+from clinamen.core.checks.edge_many import message_of, together
 from clinamen.core.checks.less import less_move
 from clinamen.core.document import Layer, Scene, seen_layers
 from clinamen.core.edits import changes
@@ -46,7 +46,7 @@ class EdgeCheck(Check):
         # cures of single edges are worked out only where there are few
         plain = [(x, _layer_findings(subject, x, subject.needs.of(x), False)) for x in layers]
         cut = [(layer, found) for layer, found in plain if found]
-        if len(cut) < FEWEST and subject.with_fixes:
+        if len(cut) < MANY and subject.with_fixes:
             cut = [(layer, _layer_findings(subject, layer, subject.needs.of(layer), True)) for layer, _ in cut]
         findings = sorted((each for _, found in cut for each in found), key=lambda finding: -finding.amount)
         return together(subject, findings, TOLERANCE)
@@ -173,14 +173,14 @@ def _fixes(subject: Subject, layer: Layer, side: str, missing: float) -> tuple[F
     if not layer.tilt.lean and not layer.tilt.turn:
         found.append(fixes.extend(layer, side, math.ceil(missing)))
     along = "x" if side in ("left", "right") else "y"
-    return (*found, *less_move(scene, lambda less: _short(less, layer.id, side), along))
+    return (*found, *less_move(scene, lambda less: short_by(less, layer.id, side), along))
 
 
-def _short(scene: Scene, layer_id: str, side: str) -> float:
+def short_by(scene: Scene, layer_id: str, side: str) -> float:
     """View pixels by which a side of a layer comes into the view; negative: to spare."""
     layer = scene.layer(layer_id)
     return shortage(layer, Needs(scene).of(layer))[side] * layer.framing.scale * scene.camera.zoom
 
 
 def _holds(scene: Scene, layer_id: str, side: str) -> bool:
-    return _short(scene, layer_id, side) <= TOLERANCE
+    return short_by(scene, layer_id, side) <= TOLERANCE

@@ -10,13 +10,13 @@ from collections.abc import Sequence
 from dataclasses import replace
 
 from clinamen.core.bounds.needs import Needs, shortage
-from clinamen.core.checks.base import Finding, Fix, Subject
+from clinamen.core.checks import fixes
+from clinamen.core.checks.base import MANY, Finding, Fix, Subject
 from clinamen.core.document import Layer, Scene
 from clinamen.core.edits import changes
 from clinamen.core.quantities import counted, shown
 from clinamen.core.recipes import extended
 
-FEWEST = 8  # layers with cut edges that are told of as one
 MOST_SCALE = 4.0
 TRIES = 3  # rounds in which what still falls short is scaled more
 
@@ -24,11 +24,11 @@ TRIES = 3  # rounds in which what still falls short is scaled more
 def together(subject: Subject, findings: Sequence[Finding], tolerance: float) -> list[Finding]:
     """The findings, the worst first; as one where they are of many layers."""
     names = list(dict.fromkeys(finding.layer for finding in findings))
-    if len(names) < FEWEST:
+    if len(names) < MANY:
         return list(findings)
     worst = findings[0]
-    fixes = _fixes(subject, names, findings, tolerance) if subject.with_fixes else ()
-    return [replace(worst, message=message_of(len(names), worst.message), closers=tuple(names), fixes=fixes)]
+    cures = _fixes(subject, names, findings, tolerance) if subject.with_fixes else ()
+    return [replace(worst, message=message_of(len(names), worst.message), closers=tuple(names), fixes=cures)]
 
 
 def message_of(count: int, worst: str) -> str:
@@ -41,9 +41,7 @@ def _fixes(subject: Subject, names: list[str], findings: Sequence[Finding], tole
     cut = {name: [finding.side for finding in findings if finding.layer == name] for name in names}
     scales = _scales(scene, subject.needs, cut, tolerance)
     if scales:
-        ratios = sorted(scale / scene.layer(name).framing.scale for name, scale in scales.items())
-        text = f"Scale {counted(len(scales), 'layer')}, by up to {shown(100 * (ratios[-1] - 1), 1)} %"
-        found.append(Fix("scale", ratios[-1], "scale-many", {"scales": json.dumps(scales)}, text))
+        found.append(fixes.scale_many(scene, scales))
     sides: dict[str, dict[str, int]] = {}
     for finding in findings:
         layer = scene.layer(finding.layer)

@@ -1,8 +1,11 @@
 """Fixes that several checks offer: which edit each is, with what values, and what its button says."""
 
+import json
+from collections.abc import Mapping
+
 from clinamen.core.checks.base import Fix
-from clinamen.core.document import Layer
-from clinamen.core.quantities import plain
+from clinamen.core.document import Layer, Scene
+from clinamen.core.quantities import counted, plain, shown
 
 
 def scale(layer: Layer, value: float) -> Fix:
@@ -10,6 +13,15 @@ def scale(layer: Layer, value: float) -> Fix:
     return Fix(
         "scale", value, "framing", {"layer": layer.id, "scale": plain(value)}, f"Scale {layer.label} to {value:g}"
     )
+
+
+def scale_many(scene: Scene, scales: Mapping[str, float]) -> Fix:
+    """Other framing scales of several layers, by layer id; its value is the ratio farthest from 1."""
+    ratios = (value / scene.layer(name).framing.scale for name, value in scales.items())
+    most = max(ratios, key=lambda ratio: abs(ratio - 1))
+    way = "" if most > 1 else " down"
+    text = f"Scale {counted(len(scales), 'layer')}{way}, by up to {shown(100 * abs(most - 1), 1)} %"
+    return Fix("scale", most, "scale-many", {"scales": json.dumps(scales)}, text)
 
 
 def extend(layer: Layer, side: str, pixels: int) -> Fix:

@@ -1,16 +1,16 @@
 """Soft: art is shown larger than it is, so that its pixels do not suffice, on screens of one, two and three device pixels."""
 
-import json
 import math
 from dataclasses import replace
 from functools import partial
 
 from clinamen.core.bounds.sharpness import sharpest
 from clinamen.core.checks import fixes
-from clinamen.core.checks.base import Check, Finding, Fix, Subject, describe_state, register
-from clinamen.core.checks.edge_many import FEWEST
+from clinamen.core.checks.base import MANY, Check, Finding, Fix, Subject, describe_state, register
+from clinamen.core.checks.edge import TOLERANCE, kept_out, short_by
 from clinamen.core.document import Layer, Scene, seen_layers
-from clinamen.core.quantities import counted, shown
+from clinamen.core.edits import changes
+from clinamen.core.quantities import shown
 
 BELOW = 0.002  # a cure aims so much below SPARE, so that rounding does not lift it over again
 SPARE = 1.02  # nobody sees a fiftieth
@@ -43,25 +43,31 @@ class SoftCheck(Check):
             sizes = ", ".join(f"{round(width * n)} × {round(height * n)} px at {n}×" for n in SCREENS)
             larger = f"{layer.label} is shown at {shown(use, 2)} times its own pixels"
             message = f"{larger} ({describe_state(subject.scene, state)}); to be sharp its art would have to be {sizes}"
-            scale = math.floor(layer.framing.scale * (SPARE - BELOW) / use * 10000) / 10000
-            upright = layer.tilt.lean == layer.tilt.turn == 0
-            fix = (fixes.scale(layer, scale),) if upright and use <= MOST else ()
-            found.append(
-                Finding(
-                    self.id, "note", layer.id, state, use, self.unit, subject.box_at(layer, state), message, "", fix
-                )
-            )
+            cures = _smaller(subject, layer, use) if subject.with_fixes else ()
+            where = subject.box_at(layer, state)
+            found.append(Finding(self.id, "note", layer.id, state, use, self.unit, where, message, "", cures))
         return _together(subject.scene, sorted(found, key=lambda finding: -finding.amount))
+
+
+def _smaller(subject: Subject, layer: Layer, use: float) -> tuple[Fix, ...]:
+    """The scale at which a layer is sharp, unless a side that was meant to stay out would come into the view with it."""
+    scale = math.floor(layer.framing.scale * (SPARE - BELOW) / use * 10000) / 10000
+    if use > MOST or layer.tilt.lean or layer.tilt.turn:
+        return ()
+    changed = changes.with_scale(subject.scene, layer.id, scale)
+    for side in kept_out(subject.needs, layer, subject.sets[layer.id]):
+        comes_in = short_by(changed, layer.id, side)
+        if comes_in > TOLERANCE and comes_in > short_by(subject.scene, layer.id, side):
+            return ()
+    return (fixes.scale(layer, scale),)
 
 
 def _together(scene: Scene, findings: list[Finding]) -> list[Finding]:
     """The findings; as one with one press where they are of many layers, as after a whole stack was scaled."""
-    if len(findings) < FEWEST:
+    if len(findings) < MANY:
         return findings
     scales = {finding.layer: fix.value for finding in findings for fix in finding.fixes}
-    down = max((1 - scale / scene.layer(name).framing.scale for name, scale in scales.items()), default=0.0)
-    text = f"Scale {counted(len(scales), 'layer')} down, by up to {shown(100 * down, 1)} %"
-    cures = (Fix("scale", 1 - down, "scale-many", {"scales": json.dumps(scales)}, text),) if scales else ()
+    cures = (fixes.scale_many(scene, scales),) if scales else ()
     message = f"{len(findings)} layers are shown larger than their own pixels: {findings[0].message}"
     return [replace(findings[0], message=message, closers=tuple(each.layer for each in findings), fixes=cures)]
 

@@ -1,5 +1,6 @@
 """Who carries what: carriers, layers that carry others, groups that ride on one, and the order in which they act."""
 
+import math
 from collections.abc import Iterable, Iterator, Mapping
 from typing import TYPE_CHECKING, ClassVar, Literal
 
@@ -116,6 +117,12 @@ def ungrouped(scene: "Scene") -> "Scene":
 def resting_depth(scene: "Scene", layer: Layer) -> float | Literal["infinite"]:
     """Where a layer stands at rest: its own depth with what its carriers add."""
     return "infinite" if layer.depth == "infinite" else layer.depth + carried_depth(scene, layer)
+
+
+def resting_depth_px(scene: "Scene", layer: Layer) -> float:
+    """The same as a number: depth at rest in px, inf where it is infinite."""
+    depth = resting_depth(scene, layer)
+    return math.inf if depth == "infinite" else depth
 
 
 def carried_depth(scene: "Scene", layer: Layer) -> float:

@@ -1,11 +1,14 @@
 """Edits of many layers at once: into a group, shown or hidden, reordered, taken out; and rules by name."""
 
 import fnmatch
+import itertools
 import json
+import math
+from collections.abc import Sequence
 from typing import Any
 
 from clinamen.core.bounds.needs import SIDES
-from clinamen.core.document import Layer, Scene, channels_of
+from clinamen.core.document import Layer, Scene, channels_of, group_names, resting_depth_px
 from clinamen.core.edits import changes
 from clinamen.core.edits.carry import without_bearers
 from clinamen.core.edits.registry import Edited, Values, choice, edit, layer_of, with_layer
@@ -97,6 +100,44 @@ def step_many(scene: Scene, values: Values) -> Edited:
         if layers[index].id in ids and layers[neighbour].id not in ids:
             layers[index], layers[neighbour] = layers[neighbour], layers[index]
     return scene.model_copy(update={"layers": tuple(layers)}), f"{_count(chosen)} moved in drawing order"
+
+
+@edit("order-by-depth")
+def order_by_depth(scene: Scene, values: Values) -> Edited:
+    """Draw layers by their depth at rest, the farthest first, in the places that they have together; other layers keep theirs.
+    Layers of a group stay side by side, where their farthest stands."""
+    chosen = _chosen(scene, values)
+    ids = {layer.id for layer in chosen}
+    depths = {layer.id: resting_depth_px(scene, layer) for layer in chosen}
+    farthest = dict[str, float]()
+    for layer in chosen:
+        for name in group_names(layer.group):
+            farthest[name] = max(farthest.get(name, -math.inf), depths[layer.id])
+
+    def place(layer: Layer) -> list[tuple[float, str]]:
+        return [*((-farthest[name], name) for name in reversed(group_names(layer.group))), (-depths[layer.id], "")]
+
+    ordered = iter(sorted(chosen, key=place))
+    layers = tuple(next(ordered) if layer.id in ids else layer for layer in scene.layers)
+    split = _split_groups(layers) - _split_groups(scene.layers)
+    if split:
+        raise BadEdit(
+            f"order: {min(split)} would be drawn in two parts; move its layers by hand, or take them out of the group"
+        )
+    return scene.model_copy(update={"layers": layers}), f"{_count(chosen)} drawn by depth"
+
+
+def _split_groups(layers: Sequence[Layer]) -> set[str]:
+    """Groups whose layers are not drawn side by side."""
+    runs = itertools.groupby(layers, key=lambda layer: layer.group)
+    outside, seen = set[str](), set[str]()
+    last = set[str]()
+    for group, _ in runs:
+        now = set(group_names(group))
+        outside |= (now - last) & seen
+        seen |= now
+        last = now
+    return outside
 
 
 @edit("remove-many")

@@ -4,21 +4,30 @@ An Interval [N] carries `low` and `high`; the result of an operation contains ev
 (Moore, Interval Analysis, 1966). Rounding is not directed: the proof's tolerance of half a pixel is far above it.
 """
 
-from dataclasses import dataclass
+from functools import lru_cache
 
 import numpy as np
 from numpy.typing import NDArray
 
 from clinamen.core.arrays import Floats
 
+NUMBERS = 4096  # plain numbers that are kept as intervals
 
-@dataclass(frozen=True)
+
 class Interval:
     """N closed intervals; scalars broadcast. Those of single values hold one array, as `low` and as `high`, and are worked out
-    once: half or a quarter of the work."""
+    once: half or a quarter of the work.
 
-    low: Floats
-    high: Floats
+    `fixed`: made of single values; `number`: the one number that all of it is, where it was written as one, else None.
+    """
+
+    # no dataclass: a proof makes a hundred thousand of them, and this is made in half the time
+    __slots__ = ("fixed", "high", "low", "number")
+
+    def __init__(self, low: Floats, high: Floats) -> None:
+        self.low, self.high = low, high
+        self.fixed = low is high
+        self.number: float | None = float(low) if low is high and low.ndim == 0 else None
 
     @classmethod
     def point(cls, value: float | Floats) -> "Interval":
@@ -30,11 +39,6 @@ class Interval:
         """From `low` to `high`; of single values where the two are the same everywhere."""
         low, high = np.asarray(low, dtype=float), np.asarray(high, dtype=float)
         return cls(low, low if bool((low == high).all()) else high)
-
-    @property
-    def fixed(self) -> bool:
-        """True where it was made of single values."""
-        return self.low is self.high
 
     @property
     def middle(self) -> Floats:
@@ -54,12 +58,7 @@ class Interval:
         if self.low.ndim == 0:
             return self
         low = self.low[rows]
-        return Interval(low, low if self.high is self.low else self.high[rows])
-
-    @property
-    def number(self) -> float | None:
-        """The one number that all of it is, where it was written as one."""
-        return float(self.low) if self.low is self.high and self.low.ndim == 0 else None
+        return Interval(low, low if self.fixed else self.high[rows])
 
     def __add__(self, other: "Interval") -> "Interval":
         if other.number == 0:
@@ -79,10 +78,12 @@ class Interval:
         return Interval.point(-self.low) if self.fixed else Interval(-self.high, -self.low)
 
     def __mul__(self, other: "Interval") -> "Interval":
-        one, number = (other, self.number) if self.number is not None else (self, other.number)
+        one, number = (self, other.number) if self.number is None else (other, self.number)
         if number is not None:  # what a matrix's zeros and ones multiply needs no work
-            if number in (0, 1):
-                return one if number else Interval.point(0.0)
+            if number == 1:
+                return one
+            if number == 0:
+                return number_of(0.0)
             if one.fixed:
                 return Interval.point(one.low * number)
             low, high = (one.low, one.high) if number > 0 else (one.high, one.low)
@@ -114,7 +115,7 @@ class Interval:
         return Interval(np.where(crosses, -np.inf, low), np.where(crosses, np.inf, high))
 
     def cos_degrees(self) -> "Interval":
-        return (self + Interval.point(90.0)).sin_degrees()
+        return (self + number_of(90.0)).sin_degrees()
 
     def sin_degrees(self) -> "Interval":
         return Interval.point(np.sin(np.radians(self.low))) if self.fixed else _wave(self.low, self.high)
@@ -126,3 +127,9 @@ def _wave(low: Floats, high: Floats) -> Interval:
     crest = np.floor((high - 90) / 360) >= np.ceil((low - 90) / 360)
     trough = np.floor((high + 90) / 360) >= np.ceil((low + 90) / 360)
     return Interval(np.where(trough, -1.0, np.minimum(a, b)), np.where(crest, 1.0, np.maximum(a, b)))
+
+
+@lru_cache(maxsize=NUMBERS)
+def number_of(value: float) -> Interval:
+    """A plain number: the formula asks for the same few thousands of times."""
+    return Interval.point(value)

@@ -2,6 +2,7 @@
 
 import numpy as np
 
+from clinamen.core.arrays import Floats
 from clinamen.core.bounds.needs import Needs
 from clinamen.core.document import Layer, Scene
 from clinamen.core.motion.states import State, States
@@ -27,21 +28,32 @@ def sharpest(scene: Scene, layer: Layer, needs: Needs | None = None) -> tuple[fl
         samples = samples[np.linspace(0, len(samples) - 1, MOST_STATES).astype(int)]
     states = States(*samples.T)
     sheet = stage(scene, states, needs.motion, (layer,)).sheets[0]
-    uses = [_largest(scene, layer, matrix) for matrix in sheet.matrix]
-    most = max(range(len(uses)), key=lambda index: uses[index], default=-1)
-    return (1.0, State()) if most < 0 else (uses[most], states[most])
+    uses = _largest(scene, layer, sheet.matrix)
+    most = int(uses.argmax()) if len(uses) else -1
+    return (1.0, State()) if most < 0 else (float(uses[most]), states[most])
 
 
-def _largest(scene: Scene, layer: Layer, matrix: np.ndarray[tuple[int, ...], np.dtype[np.float64]]) -> float:
-    flat = matrix[2, 0] == 0 and matrix[2, 1] == 0
-    if flat:  # the same everywhere on the sheet
-        return magnification(matrix, np.zeros(2)) if matrix[2, 2] > 0 else 0.0
-    x, y = np.meshgrid(np.linspace(0, scene.view.width, ALONG), np.linspace(0, scene.view.height, ALONG))
-    seen = np.column_stack([x.ravel(), y.ravel()])
-    art, _ = project(np.linalg.inv(matrix).astype(float), seen)
-    half = np.array([layer.art.width, layer.art.height]) / 2
-    inside = np.abs(art) <= half
-    points = np.concatenate([art[inside.all(axis=1)], corners(layer)])
-    shown, ahead = project(matrix, points)
-    near = (ahead > 0) & np.all((shown >= -1) & (shown <= [scene.view.width + 1, scene.view.height + 1]), axis=1)
-    return max((magnification(matrix, point) for point in points[near]), default=0.0)
+def _largest(scene: Scene, layer: Layer, matrices: Floats) -> Floats:
+    """The largest use [N] anywhere in the view, under matrices [N, 3, 3]."""
+    ahead = matrices[:, 2, 2] > 0
+    flat = (matrices[:, 2, 0] == 0) & (matrices[:, 2, 1] == 0)  # the same everywhere on the sheet
+    uses = np.zeros(len(matrices))
+    uses[flat & ahead] = magnification(matrices[flat & ahead], np.zeros(2))
+    if not flat.all():
+        uses[~flat] = _largest_leaning(scene, layer, matrices[~flat])
+    return uses
+
+
+def _largest_leaning(scene: Scene, layer: Layer, matrices: Floats) -> Floats:
+    """The same where the sheet is seen at a slant: of its corners and of places spread over the view, those that are seen."""
+    view = np.array([scene.view.width, scene.view.height])
+    x, y = np.meshgrid(np.linspace(0, view[0], ALONG), np.linspace(0, view[1], ALONG))
+    art, _ = project(np.linalg.inv(matrices).astype(float), np.column_stack([x.ravel(), y.ravel()]))
+    outline = np.broadcast_to(corners(layer), (len(matrices), 4, 2))
+    inside = np.all(np.abs(art) <= np.array([layer.art.width, layer.art.height]) / 2, axis=2)
+    points = np.concatenate([np.where(inside[:, :, None], art, outline[:, :1]), outline], axis=1)
+    shown, ahead = project(matrices, points)
+    seen = (ahead > 0) & np.all((shown >= -1) & (shown <= view + 1), axis=2)
+    with np.errstate(divide="ignore", invalid="ignore"):  # where the eye is in the sheet's plane, which is not seen
+        uses = magnification(matrices[:, None], points)
+    return np.where(seen, uses, 0.0).max(axis=1)

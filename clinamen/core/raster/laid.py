@@ -145,7 +145,7 @@ def draft_level(matrix: Floats, size: tuple[int, int], art: tuple[int, int]) -> 
     near = np.clip(middle[:2] / middle[2], 0, [art[0], art[1]])
     if (matrix @ np.array([*near, 1.0]))[2] <= 0:
         return 0
-    scale, level = magnification(matrix, near), 0
+    scale, level = float(magnification(matrix, near)), 0
     while scale * 2**level <= 0.5 and level < LEVELS_AWAY and min(art) > 2 ** (level + 1):
         level += 1
     return level

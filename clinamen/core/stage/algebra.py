@@ -8,7 +8,7 @@ from typing import TypeVar
 import numpy as np
 
 from clinamen.core.arrays import Floats
-from clinamen.core.interval import Interval
+from clinamen.core.interval import Interval, number_of
 
 V = TypeVar("V", Floats, Interval)
 Vector = tuple[V, V, V]
@@ -18,7 +18,7 @@ Matrix = tuple[Vector[V], Vector[V], Vector[V]]
 def like(value: V, number: float) -> V:
     """A plain number as the same kind as `value`."""
     if isinstance(value, Interval):
-        return Interval.point(number)
+        return number_of(number)
     return np.full_like(value, number)
 
 
@@ -65,7 +65,9 @@ def together(one: V, other: V) -> V:
 def still_at(value: V, number: float) -> bool:
     """True where the value is `number` everywhere."""
     if isinstance(value, Interval):
-        return value.fixed and not bool(np.any(value.low != number))
+        if value.number is not None:
+            return value.number == number
+        return value.fixed and not bool((value.low != number).any())
     return not bool(np.any(value != number))
 
 

@@ -1,4 +1,4 @@
-"""Homographies: take points through it, say how much it magnifies."""
+"""Homographies: take points through one, say how much one magnifies."""
 
 import numpy as np
 
@@ -8,10 +8,11 @@ from clinamen.core.stage.formula import shape_of
 
 
 def project(matrix: Floats, points: Floats) -> tuple[Floats, Floats]:
-    """View points [P, 2] of art points [P, 2] under a matrix [3, 3], and their q.z [P] (≤ 0: behind the camera)."""
-    homogeneous = np.column_stack([points, np.ones(len(points))]) @ matrix.T
+    """View points [..., P, 2] of art points [..., P, 2] under matrices [..., 3, 3], and their q.z [..., P] (≤ 0: behind the
+    camera)."""
+    homogeneous = points @ matrix[..., :2].swapaxes(-1, -2) + matrix[..., None, :, 2]
     with np.errstate(divide="ignore", invalid="ignore"):
-        return homogeneous[:, :2] / homogeneous[:, 2:], homogeneous[:, 2]
+        return homogeneous[..., :2] / homogeneous[..., 2:], homogeneous[..., 2]
 
 
 def corners(layer: Layer) -> Floats:
@@ -27,11 +28,15 @@ def from_corner(layer: Layer, matrix: Floats) -> Floats:
     return matrix @ shift
 
 
-def magnification(matrix: Floats, point: Floats) -> float:
-    """View pixels per art pixel at an art point [2]: the largest singular value of the map's Jacobian there."""
-    q = matrix @ np.array([point[0], point[1], 1.0])
-    jacobian = (matrix[:2, :2] - np.outer(q[:2] / q[2], matrix[2, :2])) / q[2]
-    return float(np.linalg.svd(jacobian, compute_uv=False)[0])
+def magnification(matrix: Floats, point: Floats) -> Floats:
+    """View pixels per art pixel [...] at art points [..., 2] under matrices [..., 3, 3]: the largest singular value of the map's
+    Jacobian there (of 2 × 2 numbers: half the sum of the lengths of what they turn alike and what they turn against)."""
+    q = matrix[..., :2] @ point[..., None] + matrix[..., 2:]
+    away = q[..., 2, :, None]
+    jacobian = (matrix[..., :2, :2] - q[..., :2, :] / away * matrix[..., 2:, :2]) / away
+    (a, b), (c, d) = (tuple(np.moveaxis(row, -1, 0)) for row in np.moveaxis(jacobian, -2, 0))
+    largest: Floats = (np.hypot(a + d, c - b) + np.hypot(a - d, b + c)) / 2
+    return largest
 
 
 def shape_range(layer: Layer) -> tuple[float, float]:

@@ -4,7 +4,7 @@ from collections.abc import Iterable, Sequence
 
 from clinamen.core.arrays import Floats
 from clinamen.core.document import Bearer, Scene, Track
-from clinamen.core.interval import Interval
+from clinamen.core.interval import Interval, number_of
 from clinamen.core.motion.states import Cells, States
 from clinamen.core.motion.terms.base import Names, Term
 from clinamen.core.quantities import plain
@@ -27,7 +27,7 @@ class Pointer(Term):
 
     def range(self, cells: Cells) -> Interval:
         over: Interval = getattr(cells, self.axis)
-        return over * Interval.point(self.reach)
+        return over * number_of(self.reach)
 
     def css(self, names: Names) -> str:
         return f"{names.driver(self.axis)}*{plain(self.reach)}"

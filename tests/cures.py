@@ -217,7 +217,8 @@ class Pictures:
 
     def __init__(self, made: Scene, art: Art) -> None:
         loader = shelf_of(art, made).loader(made, FINE)
-        self.alpha = lambda state: render(made, state, loader, FINE, transparent=True)[..., 3]
+        # the same state is looked at for what belongs to a side and for what touches it
+        self.alpha = functools.cache(lambda state: render(made, state, loader, FINE, transparent=True)[..., 3])
 
     def bare(self, state: State, side: str, touching: bool = False) -> float:
         """How deep, in view px, the view is bare at a state in openings that belong to a side of it: of those along which they are

@@ -4,8 +4,9 @@ Where the view is open is found by the search over all states: the whole view fo
 for the others. How large an opening is, and which side it belongs to, is measured at single states (`opening`).
 """
 
-from collections.abc import Iterable
+from collections.abc import Callable, Iterable, Mapping, Sequence
 from dataclasses import dataclass, replace
+from functools import partial
 from math import inf
 
 import numpy as np
@@ -13,7 +14,7 @@ import numpy as np
 from clinamen.core.arrays import Floats
 from clinamen.core.bounds.needs import SIDES
 from clinamen.core.bounds.opaque import OpaqueSet
-from clinamen.core.bounds.opening import GapOpening, GapOpenings
+from clinamen.core.bounds.opening import ALIKE, NEAR_PIXELS, GapOpening, GapOpenings
 from clinamen.core.bounds.search import (
     TOLERANCE,
     UNCOVERED,
@@ -33,12 +34,18 @@ from clinamen.core.motion.states import State
 
 # cells times layers: how long is searched for the largest gap, and beside that along an edge or inside. That there is none is
 # proved with the whole budget; how large a gap is is measured where it is found, and what is still open is said
-LONG_LOOK, SHORT_LOOK = 12_000, 2_000
+LONG_LOOK, INSIDE_LOOK, SHORT_LOOK = 12_000, 6_000, 2_000
+PROOF_LOOK = 48_000  # the same to prove that a cure leaves nothing of a gap
 # view pixels between an edge gap and what counts as inside: nearer to it the search would only follow its rim
 INSIDE_MARGIN = 12.0
 MOST_STATES = 24  # likely states at which an opening is looked at
 STEPS = 6  # of a search for a worse state around the best one
 IN_VAIN = 3  # of them, one after the other and each half as long, that find none end it
+
+Told = Mapping[str, float]
+"""The amounts of gaps, view px, by the side of the view that each belongs to."""
+Which = Callable[[GapOpening], bool]
+"""True of the openings that are asked for."""
 
 
 @dataclass(frozen=True)
@@ -48,6 +55,9 @@ class Gap:
     patch: Patch
     side: str
     worst: Worst
+
+
+Measured = tuple[Gap, GapOpening]
 
 
 class GapSearch:
@@ -65,86 +75,138 @@ class GapSearch:
         worst = find_worst(self.coverage, self.view, enough=TOLERANCE)
         return None if worst.lack <= TOLERANCE and worst.proved else worst
 
-    def found(self) -> list[tuple[Gap, GapOpening]]:
+    def found(self) -> list[Measured]:
         """Return the gaps with their openings, at most one a side and one inside, the largest first."""
-        states, kept = self._likely_states(), dict[str, tuple[Gap, GapOpening]]()
-        met = [(worst, opening) for worst in self._met() if (opening := self._opening_at(worst)) is not None]
+        states, kept = self._likely_states(), dict[str, Measured]()
+        worsts, rest = self._met()
+        met = [(worst, opening) for worst in worsts if (opening := self._opening_at(worst)) is not None]
         met.sort(key=lambda each: -each[1].amount)
         for worst, opening in met:
             if opening.side not in kept or kept[opening.side][1].amount < opening.amount:
-                self._keep_worst(kept, worst, opening, states)
+                self._keep(kept, self._at_its_worst(worst, opening, states))
         for side in SIDES:
-            if side not in kept:
-                self._keep_likely(kept, side, states)
+            known = kept[side][0].worst if side in kept else None
+            if known is None or not known.proved:
+                most = max(rest, known.bound) if known else rest
+                self._keep(kept, self._likely(partial(_is_of, side, None), states, most))
         return _once(kept.values())
 
-    def open_on(self, side: str) -> Gap | None:
-        """Return a gap of one side, or of the inside, wherever it is met first; None where `found` would tell of none."""
-        kept = dict[str, tuple[Gap, GapOpening]]()
-        for worst in self._met():
-            opening = self._opening_at(worst)
-            if opening is None or opening.side != side:
+    def open_states(self, side: str) -> list[State]:
+        """Return the likely states at which an opening lies along a side, or, for "", inside; the largest first, roughly told."""
+        states = self._likely_states()
+        amounts = self.openings.amounts(states, lambda opening: side in opening.sides or opening.side == side, 0.0)
+        return [State.of(states[row]) for row in np.argsort(amounts)[::-1] if amounts[row] > 0]
+
+    def open_on(self, side: str, told: Told) -> Gap | None:
+        """Return a gap of a side, or of the inside, wherever it is met first; None where `found` would tell of none. `told`: the
+        amounts by side that were told of; what is larger and touches the side is open still, by another side's name."""
+        beside = self._open_beside(side, told)
+        if beside == []:
+            return None
+        which = partial(_is_of, side, told)
+        likely = self._likely(which, self._likely_states(), inf) if side in SIDES else None
+        if likely:
+            return likely[0]
+        return next((gap for worst in (*(beside or ()), *self._met()[0]) if (gap := self._met_of(which, worst))), None)
+
+    def _open_beside(self, side: str, told: Told) -> list[Worst] | None:
+        """Return points of a side's gap that were met where no other gap was told of; none where there is proved to be no gap of
+        it, and None where that is not known. What the others reach is left out, but for the corners of the side: there everything
+        lies within what was told, and only what is deepest along the side is its own."""
+        width, height = self.view[2:]
+        depth = {other: told.get(other, -TOLERANCE) + TOLERANCE for other in SIDES if other != side}
+        left, top = depth.get("left", 0.0), depth.get("top", 0.0)
+        right, bottom = width - depth.get("right", 0.0), height - depth.get("bottom", 0.0)
+        if side not in SIDES or right <= left or bottom <= top:
+            worst = self.first_met()
+            return [] if worst is None else None
+        worst = find_worst(self.coverage, (left, top, right, bottom), enough=TOLERANCE, budget=PROOF_LOOK)
+        if worst.lack > TOLERANCE or not worst.proved:
+            return [worst] if worst.lack > TOLERANCE else None
+        line = {"left": 0.0, "right": width, "top": 0.0, "bottom": height}[side]
+        first, last, end = (top, bottom, height) if side in ("left", "right") else (left, right, width)
+        ends = [(start, stop) for start, stop in ((0.0, first), (last, end)) if stop > start]
+        corners: list[Patch] = [
+            (line, start, line, stop) if side in ("left", "right") else (start, line, stop, line)
+            for start, stop in ends
+        ]
+        found = find_worsts(self.coverage, [Sought(corner, budget=SHORT_LOOK) for corner in corners])
+        if any(worst.lack <= TOLERANCE and not worst.proved for worst in found):
+            return None
+        which = partial(_is_of, side, told)
+        return [worst for worst in found if worst.lack > TOLERANCE and self._met_of(which, worst)]
+
+    def open_at(self, states: Sequence[State], side: str, told: Told | None = None) -> Gap | None:
+        """Return the gap of one side, or of the inside, at the first of some states that has one, as `open_on` takes it; None
+        where coarse pictures show none."""
+        rows = np.array([state.row for state in states]).reshape(-1, 4)
+        for state, openings in zip(states, self.openings.seen(rows), strict=True):
+            opening = next((each for each in openings if _is_of(side, told, each)), None)
+            if opening is None:
                 continue
-            self._keep(kept, worst, worst.state, self.openings.measured(worst.state, opening))
-            if side not in kept:  # too small here, and perhaps not elsewhere
-                self._keep_worst(kept, worst, opening, self._likely_states())
-            if side in kept:
-                return kept[side][0]
-        if side in SIDES:
-            self._keep_likely(kept, side, self._likely_states())
-        return kept[side][0] if side in kept else None
+            opening = self.openings.measured(state, opening, NEAR_PIXELS)
+            measured = self._measured(Worst(opening.amount, opening.point, state, np.inf), state, opening)
+            if measured:
+                return measured[0]
+        return None
 
-    def open_at(self, state: State, side: str) -> Gap | None:
-        """Return the gap of one side, or of the inside, at one state; None where there is none there."""
-        kept = dict[str, tuple[Gap, GapOpening]]()
-        for opening in self.openings.at(state):
-            if opening.side == side:
-                measured = self.openings.measured(state, opening)
-                self._keep(kept, Worst(measured.amount, measured.point, state, np.inf), state, measured)
-                break
-        return kept[side][0] if side in kept else None
+    def _met_of(self, which: Which, worst: Worst) -> Gap | None:
+        """The gap that a worst point lies in, where it is asked for and counts."""
+        opening = self._opening_at(worst)
+        if opening is None or not which(opening):
+            return None
+        measured = self._measured(worst, worst.state, self.openings.measured(worst.state, opening))
+        if measured is None:  # too small here, and perhaps not elsewhere
+            measured = self._at_its_worst(worst, opening, self._likely_states())
+        return measured[0] if measured else None
 
-    def _keep_worst(
-        self, kept: dict[str, tuple[Gap, GapOpening]], worst: Worst, opening: GapOpening, states: Floats
-    ) -> None:
-        """Keep an opening as it is at the state where it is largest."""
+    def _at_its_worst(self, worst: Worst, opening: GapOpening, states: Floats) -> Measured | None:
+        """An opening as it is at the state where it is largest."""
         state, opening = self._worst_state(worst.state, opening, states)
-        self._keep(kept, worst, state, self.openings.measured(state, opening))
+        return self._measured(worst, state, self.openings.measured(state, opening))
 
-    def _keep_likely(self, kept: dict[str, tuple[Gap, GapOpening]], side: str, states: Floats) -> None:
-        """Keep the largest opening of a side at the likely states [K, 4]: where an edge is open most, the opening may belong to
-        another side."""
-        amount, row = self.openings.largest(states, side, 0.0)
+    def _likely(self, which: Which, states: Floats, most: float) -> Measured | None:
+        """The largest opening asked for at the likely states [K, 4]: the one where an edge is open most may be another side's. It
+        is known that none is larger than `most`."""
+        amount, row = self.openings.largest(states, which, 0.0)
         state = State.of(states[row])
-        mine = [each for each in self.openings.at(state, amount) if each.side == side] if amount > TOLERANCE else []
-        if mine:
-            opening = self.openings.measured(state, mine[0])
-            self._keep(kept, Worst(amount, opening.point, state, 0.0), state, opening)
+        found = [each for each in self.openings.at(state, amount) if which(each)] if amount > TOLERANCE else []
+        if not found:
+            return None
+        opening = self.openings.measured(state, found[0])
+        return self._measured(Worst(amount, opening.point, state, most), state, opening)
 
-    def _met(self) -> list[Worst]:
-        """The worst points of the whole view, of its edges and of its inside, with drivers that do not matter at rest."""
+    def _met(self) -> tuple[list[Worst], float]:
+        """The worst points of the whole view, of its edges and of its inside, with drivers that do not matter at rest; and how
+        much may be open at most where the edges' gaps do not reach."""
         coverage = self.coverage
         every = Coverage(coverage.scene, dict(self.openings.sets), coverage.motion, coverage.box, every=True)
         edges = edge_gaps(coverage)
         met = [find_worst(every, self.view, budget=LONG_LOOK), *(gap.worst for gap in edges)]
-        inside = _inset(edges, self.view)
+        inside, rest = _inset(edges, self.view), 0.0
         if inside is not None:
-            met.append(find_worst(coverage, inside, budget=SHORT_LOOK))
-        return settled(every, [worst for worst in met if worst.lack > TOLERANCE])
+            met.append(find_worst(coverage, inside, budget=INSIDE_LOOK))
+            rest = met[-1].bound
+        return settled(every, [worst for worst in met if worst.lack > TOLERANCE]), rest
 
     def _opening_at(self, worst: Worst) -> GapOpening | None:
         """The opening that a worst point lies in."""
         found = self.openings.at(worst.state, worst.lack if worst.lack < UNCOVERED / 2 else 0.0)
         return min(found, key=lambda each: (each.away(worst.point), -each.amount)) if found else None
 
-    def _keep(self, kept: dict[str, tuple[Gap, GapOpening]], worst: Worst, state: State, opening: GapOpening) -> None:
-        """Keep a measured opening as its side's gap, unless a larger one is kept."""
+    def _measured(self, worst: Worst, state: State, opening: GapOpening) -> Measured | None:
+        """The gap that a measured opening is; None where it is too small to count."""
         amount = opening.amount if np.isfinite(opening.amount) else self._beyond(worst.lack)
-        if amount <= TOLERANCE or (opening.side in kept and kept[opening.side][1].amount >= amount):
-            return
+        if amount <= TOLERANCE:
+            return None
         left_open = 0.0 if worst.proved else worst.bound
         worst = Worst(amount, opening.point, state, max(amount + TOLERANCE, left_open))
-        kept[opening.side] = Gap(self.view, opening.side, worst), replace(opening, amount=amount)
+        return Gap(self.view, opening.side, worst), replace(opening, amount=amount)
+
+    def _keep(self, kept: dict[str, Measured], measured: Measured | None) -> None:
+        """Keep a gap as its side's, unless a larger one is kept."""
+        if measured and (measured[0].side not in kept or kept[measured[0].side][1].amount < measured[1].amount):
+            kept[measured[0].side] = measured
 
     def _beyond(self, lack: float) -> float:
         """Return the amount where nothing covers near: what the search says, or the view's longer side where no layer is left."""
@@ -162,14 +224,15 @@ class GapSearch:
         """The state at which an opening of the same side is largest, of the given one, the likely ones [K, 4], and those around
         the best."""
         reach = opening.amount if np.isfinite(opening.amount) else 0.0
-        before = self.openings.largest(state.row[None], opening.side, reach)[0]
+        which = partial(_is_of, opening.side, None)
+        before = self.openings.largest(state.row[None], which, reach)[0]
         best, at, step = before, state.row, np.ptp(self.coverage.box, axis=1) / 8
         axes = [axis for axis in range(4) if np.ptp(states[:, axis]) > 0]
         tried, in_vain = states, 0
         for _ in range(1 + STEPS):
             if not len(tried) or in_vain == IN_VAIN:
                 break
-            amount, row = self.openings.largest(tried, opening.side, reach)
+            amount, row = self.openings.largest(tried, which, reach)
             if amount > best:
                 best, at, in_vain = amount, tried[row], 0
             elif tried is not states:
@@ -182,6 +245,13 @@ class GapSearch:
             if finer and finer[0].amount > opening.amount + TOLERANCE:
                 return found, finer[0]
         return state, opening
+
+
+def _is_of(side: str, told: Told | None, opening: GapOpening) -> bool:
+    """True of an opening of a side; of one that touches it too, where it is larger than was told of the side it belongs to."""
+    if opening.side == side:
+        return True
+    return told is not None and side in opening.sides and opening.amount > told.get(opening.side, 0.0) + ALIKE
 
 
 def edge_gaps(coverage: Coverage) -> list[Gap]:
@@ -245,9 +315,9 @@ def _inset(gaps: list[Gap], whole: Patch) -> Patch | None:
     return None if right <= left or bottom <= top else (left, top, right, bottom)
 
 
-def _once(gaps: Iterable[tuple[Gap, GapOpening]]) -> list[tuple[Gap, GapOpening]]:
+def _once(gaps: Iterable[Measured]) -> list[Measured]:
     """Each opening once, the largest first: one that runs through from edge to edge is met at both."""
-    kept: dict[tuple[object, ...], tuple[Gap, GapOpening]] = {}
+    kept: dict[tuple[object, ...], Measured] = {}
     for gap, opening in sorted(gaps, key=lambda each: -each[1].amount):
         kept.setdefault((gap.worst.state, *(round(at) for at in opening.where.to_json().values())), (gap, opening))
     return list(kept.values())

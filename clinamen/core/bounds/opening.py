@@ -5,6 +5,7 @@ view's edges: a strip of w px along an edge has w, a hole of radius r has r. It 
 a picture of the view with margins, and again on an enlarged piece of it around the place found.
 """
 
+from collections.abc import Callable, Iterator
 from dataclasses import dataclass, replace
 
 import cv2
@@ -26,6 +27,7 @@ PIXELS = 600_000  # of the picture an opening is measured on
 THIN_PIXELS = 2_500_000  # the same where it is thin
 THIN = 6.0  # view px: the amount below which an opening is thin
 QUICK_PIXELS = 16_000  # of one on which states are compared
+NEAR_PIXELS = 60_000  # of one on which it is told whether an opening found there is one, and where
 # margins round the view, of its longer side: looked at one after the other until the nearest cover lies within
 MARGINS = (0.25, 1.0, 3.0)
 LEAST_MARGIN = 0.02  # of the view's longer side
@@ -80,17 +82,31 @@ class GapOpenings:
             self._known[state, reach] = self._read(self._sheets(States.of(state)), 0, reach, pixels)
         return self._known[state, reach]
 
-    def largest(self, states: Floats, side: str, reach: float) -> tuple[float, int]:
-        """The largest amount of an opening of one side at any of some states [N, 4], roughly, and which of them it is."""
+    def seen(self, states: Floats) -> Iterator[list[GapOpening]]:
+        """The openings at each of some states [N, 4] as coarse pictures show them, the largest first, read when asked for."""
+        return self._coarse(states, 0.0)
+
+    def amounts(self, states: Floats, which: Callable[[GapOpening], bool], reach: float) -> Floats:
+        """The largest amount [N] of the openings asked for at each of some states [N, 4], roughly."""
+        seen = self._coarse(states, reach)
+        return np.array([max((each.amount for each in openings if which(each)), default=0.0) for openings in seen])
+
+    def largest(self, states: Floats, which: Callable[[GapOpening], bool], reach: float) -> tuple[float, int]:
+        """The largest amount of an opening asked for at any of some states [N, 4], roughly, and which of them it is."""
+        amounts = self.amounts(states, which, reach)
+        return float(amounts.max()), int(amounts.argmax())
+
+    def _coarse(self, states: Floats, reach: float) -> Iterator[list[GapOpening]]:
+        """The openings at each of some states [N, 4] as coarse pictures show them."""
         margin = self._first_margin(reach)
         keys = [(row.tobytes(), margin) for row in states]
-        # the same states are asked for once for every side
-        if new := [row for row, key in enumerate(keys) if key not in self._roughly]:
-            sheets = self._sheets(States(*states[new].T))
-            for index, row in enumerate(new):
-                self._roughly[keys[row]] = self._read(sheets, index, reach, QUICK_PIXELS)
-        amounts = [max((each.amount for each in self._roughly[key] if each.side == side), default=0.0) for key in keys]
-        return max(amounts), int(np.argmax(amounts))
+        # the same states are asked for once for every side; sheets at many states cost little more than at one
+        new = [row for row, key in enumerate(keys) if key not in self._roughly]
+        sheets = self._sheets(States(*states[new].T)) if new else []
+        for row, key in enumerate(keys):
+            if key not in self._roughly:
+                self._roughly[key] = self._read(sheets, new.index(row), reach, QUICK_PIXELS)
+            yield self._roughly[key]
 
     def _sheets(self, states: States) -> list[Sheet]:
         able = tuple(layer for layer in self.scene.layers if covers(self.scene, layer, self.sets[layer.id]))
@@ -121,15 +137,15 @@ class GapOpenings:
                     return self._told(mask[inner], away[inner])
         return self._told(mask[inner], np.full(mask[inner].shape, np.inf))
 
-    def measured(self, state: State, opening: GapOpening) -> GapOpening:
-        """The same opening measured on an enlarged piece of the picture around its deepest point."""
+    def measured(self, state: State, opening: GapOpening, pixels: int = PIXELS) -> GapOpening:
+        """The same opening measured on an enlarged piece of the picture around its deepest point, of so many `pixels`."""
         if not np.isfinite(opening.amount):
             return opening
         width, height = self.size
         x, y = opening.point
         near = 2 * opening.grain
         reach = opening.amount + 2 * near
-        scale = min(FINEST, PIXELS**0.5 / (2 * reach))
+        scale = min(FINEST, float(pixels**0.5) / (2 * reach))
         part: Rect = (x - reach, y - reach, x + reach, y + reach)
         mask = uncovered(self.scene, self.sets, state, scale, self.motion, part)
         if mask.all():

@@ -6,12 +6,14 @@ again with it, and the next worst point raises it further, until the gap is gone
 
 import math
 from collections.abc import Callable
+from functools import partial
+from typing import Protocol
 
 import numpy as np
 
 from clinamen.core.bounds.gaps import Gap
 from clinamen.core.bounds.opaque import OpaqueSet, opaque_set
-from clinamen.core.bounds.search import Coverage, Worst, as_cells, cell_point, find_worst
+from clinamen.core.bounds.search import TOLERANCE, Coverage, Worst, as_cells, cell_point, find_worst
 from clinamen.core.checks import fixes
 from clinamen.core.checks.base import Fix, Subject
 from clinamen.core.document import Scene, is_seen
@@ -22,6 +24,7 @@ from clinamen.core.prep.steps import Cut, Fill, Step
 from clinamen.core.prep.steps.tidy import SOLID_BEYOND
 
 MOST_SCALE = 2.0  # a layer that would have to grow further is not a cure
+MOST_OTHER_SCALE = 1.25  # nor is another, where one was found
 LEAST_SHARE = 0.05  # nor is a move of which nearly nothing is left
 CLOSED = 0.1  # view px: a gap that is closed shows no more than this, a fifth of what counts as a gap
 ROUNDS = 12
@@ -32,8 +35,10 @@ CLOSERS = 2
 Trial = tuple[Scene, dict[str, OpaqueSet], Motion]
 
 
-Reopened = Callable[[Trial], Gap | None]
-"""What a trial leaves open of a gap; None where nothing."""
+class Reopened(Protocol):
+    """Looks for a gap that a trial leaves open: by the check's own search where it is to be `sure`, else in coarse pictures."""
+
+    def __call__(self, trial: Trial, sure: bool) -> Gap | None: ...
 
 
 def fixes_for(subject: Subject, gap: Gap, reopened: Reopened) -> tuple[tuple[Fix, ...], tuple[str, ...]]:
@@ -42,7 +47,7 @@ def fixes_for(subject: Subject, gap: Gap, reopened: Reopened) -> tuple[tuple[Fix
     found: list[Fix] = []
     closers: list[str] = []
     for layer_id in nearest_layers(Coverage(subject.scene, subject.sets, subject.motion), gap):
-        fix = closing.by_scale(layer_id)
+        fix = closing.by_scale(layer_id, MOST_OTHER_SCALE if closers else MOST_SCALE)
         if fix:
             found.append(fix)
             closers.append(layer_id)
@@ -101,24 +106,37 @@ def least(
         value = min(max(value, min(start, limit)), max(start, limit))
         if reopened is None:
             worst = _what_is_left(make(value), gap)
-            closed = _is_closed(worst)
+            if _is_closed(worst):
+                return round(value, 6)
         else:
-            left = reopened(make(value))
-            closed, worst = left is None, left.worst if left else worst
-        if closed:
-            sure = reopened is None or (turn == 0 and Coverage(*make(value)).slides)
-            return round(value if sure or reopened is None else _nearer(make, short, value, step, reopened), 6)
+            left = reopened(make(value), sure=False)
+            if left is None and not (turn == 0 and Coverage(*make(value)).slides):
+                nearer = _nearer(make, short, value, step, partial(_seems_closed, gap.worst, only, reopened))
+                if nearer != value and reopened(make(nearer), sure=True) is None:
+                    return round(nearer, 6)
+            left = left or reopened(make(value), sure=True)
+            if left is None:
+                return round(value, 6)
+            worst = left.worst
         short = value
     return None
 
 
-def _nearer(make: Callable[[float], Trial], short: float, value: float, step: float, reopened: Reopened) -> float:
-    """A value nearer to one that falls short that closes a gap too: covering one place after the other may ask for too much."""
+def _seems_closed(worst: Worst, only: str, reopened: Reopened, trial: Trial) -> bool:
+    """True where a trial covers a gap's worst point as nearly as counts, and a look finds nothing of the gap."""
+    return _lack_at(trial, worst, only) <= TOLERANCE and reopened(trial, sure=False) is None
+
+
+def _nearer(
+    make: Callable[[float], Trial], short: float, value: float, step: float, closed: Callable[[Trial], bool]
+) -> float:
+    """A value nearer to one that falls short with which a gap is closed too: covering one place after the other may ask for too
+    much."""
     while abs(value - short) > max(step, NEARLY * abs(value)):
         middle = step * round((value + short) / 2 / step)
         if middle in (value, short):
             break
-        short, value = (middle, value) if reopened(make(middle)) else (short, middle)
+        short, value = (short, middle) if closed(make(middle)) else (middle, value)
     return value
 
 
@@ -143,16 +161,16 @@ class _Closing:
         return least(make, self.gap, start, limit, step, only, self.reopened)
 
     def _closes(self, trial: Trial) -> bool:
-        return self.reopened(trial) is None
+        return self.reopened(trial, sure=True) is None
 
-    def by_scale(self, layer_id: str) -> Fix | None:
+    def by_scale(self, layer_id: str, most: float) -> Fix | None:
         subject = self.subject
         layer = subject.scene.layer(layer_id)
 
         def make(scale: float) -> Trial:
             return changes.with_scale(subject.scene, layer_id, scale), subject.sets, subject.motion
 
-        scale = self._least(make, layer.framing.scale, layer.framing.scale * MOST_SCALE, 0.001, layer_id)
+        scale = self._least(make, layer.framing.scale, layer.framing.scale * most, 0.001, layer_id)
         return None if scale is None else fixes.scale(layer, scale)
 
     def by_extension(self, layer_id: str) -> Fix | None:

@@ -5,15 +5,13 @@ Where the view is open, and how far, is found by `bounds.gaps`; what closes it b
 
 from functools import partial
 
-from clinamen.core.bounds.gaps import INSIDE_MARGIN, Gap, GapSearch
+from clinamen.core.bounds.gaps import INSIDE_MARGIN, Gap, GapSearch, Told
 from clinamen.core.bounds.opening import GapOpening
-from clinamen.core.bounds.search import TOLERANCE, Worst, likely_worst
+from clinamen.core.bounds.search import TOLERANCE, UNCOVERED, Worst, likely_worst
 from clinamen.core.checks.base import Check, Finding, Severity, Subject, Where, describe_state, register
 from clinamen.core.checks.closing import Trial, fixes_for, nearest_layers
 from clinamen.core.motion.states import State
 from clinamen.core.quantities import shown
-
-WITNESSES = 3  # states at which a trial is looked at first
 
 
 @register
@@ -48,7 +46,9 @@ class GapCheck(Check):
         met = search.first_met()
         if met is None:
             return []
-        return [_finding(subject, search, *each) for each in search.found()] or [_unproved(subject, met)]
+        found = search.found()
+        told = {gap.side: opening.amount for gap, opening in found}
+        return [_finding(subject, search, told, *each) for each in found] or [_unproved(subject, met)]
 
 
 def _rough_gap(subject: Subject, search: GapSearch) -> list[Finding]:
@@ -68,32 +68,32 @@ def _nothing_covers(subject: Subject) -> Finding:
     return Finding("gap", "error", "", State(), float(max(view.width, view.height)), "px", whole, message)
 
 
-def _finding(subject: Subject, search: GapSearch, gap: Gap, opening: GapOpening) -> Finding:
+def _finding(subject: Subject, search: GapSearch, told: Told, gap: Gap, opening: GapOpening) -> Finding:
     scene, worst = subject.scene, gap.worst
     if subject.with_fixes:
-        fixes, closers = fixes_for(subject, gap, partial(_reopened, gap.side, [worst.state]))
+        witnesses = [*reversed(search.open_states(gap.side)), worst.state]
+        fixes, closers = fixes_for(subject, gap, partial(_reopened, gap.side, told, witnesses))
     else:
         fixes, closers = (), nearest_layers(search.coverage, gap)[:1]
     place = f"at the {gap.side} edge" if gap.side else "inside the view"
     message = f"{worst.lack:.1f} px uncovered {place} ({describe_state(scene, worst.state)})"
     if not worst.proved:
-        message += f"; it may be up to {worst.bound:.1f} px elsewhere"
+        up_to = f"up to {worst.bound:.1f} px" if worst.bound < UNCOVERED / 2 else "more"
+        message += f"; it may be {up_to} elsewhere"
     layer = closers[0] if closers else ""
     return Finding(
         "gap", "error", layer, worst.state, worst.lack, "px", opening.where, message, gap.side, fixes, closers
     )
 
 
-def _reopened(side: str, witnesses: list[State], trial: Trial) -> Gap | None:
-    """Return what a trial leaves open at a side of the view, by the check's own search; None where nothing. `witnesses`: states
-    at which other trials left it open, looked at before all others; what is met is added."""
+def _reopened(side: str, told: Told, witnesses: list[State], trial: Trial, sure: bool) -> Gap | None:
+    """Return what a trial leaves open at a side of the view; None where nothing, by the check's own search where that is to be
+    `sure`. As much as was `told` of the other sides may stay. `witnesses`: states at which the scene or other trials of it are
+    open, looked at before all others, the last first; what is met is added."""
     search = GapSearch(*trial)
-    for state in witnesses[-1 : -1 - WITNESSES : -1]:
-        if gap := search.open_at(state, side):
-            return gap
-    if search.first_met() is None:
-        return None
-    gap = search.open_on(side)
+    if gap := search.open_at(witnesses[::-1], side, told):
+        return gap
+    gap = search.open_on(side, told) if sure else None
     if gap is not None:
         witnesses.append(gap.worst.state)
     return gap

@@ -1,6 +1,7 @@
 """Hands and the server: what a press changes goes to what is shown as chosen, with all that its form holds, and in its order."""
 
 import json
+import re
 from typing import Any
 
 import pytest
@@ -193,11 +194,39 @@ def test_the_place_of_a_finding_is_marked_no_more_once_it_is_gone(visitor) -> No
     view.press("Enter")
     expect(page.locator(".finding").first).to_contain_text("px uncovered")
     expect(page.locator("#verdict")).to_contain_text("4 gaps")
-    page.locator(".finding").first.locator("button:has-text('Go there')").click()
+    top = page.locator(".finding", has_text="at the top edge")
+    top.locator("button:has-text('Go there')").click()
     expect(page.locator("#marks rect")).not_to_have_count(0)
-    page.locator(".finding").first.locator("button:has-text('Scale')").click()
+    top.locator("button:has-text('Scale')").click()
     expect(page.locator("#verdict")).to_contain_text("2 gaps")  # of four, and that one is not among them
     expect(page.locator("#marks rect")).to_have_count(0)
+
+
+def test_a_scene_in_which_nothing_moves_says_so_where_it_is_seen(visitor) -> None:
+    page = visitor
+    base = make_scene(page, "motion", **TWO)
+    page.goto(f"{base}/motion/?layer=")
+    page.locator("#on-pointer").uncheck()
+    verdict = page.locator("#verdict")
+    expect(verdict).to_have_text(re.compile("Nothing moves yet"))
+    expect(verdict).to_be_visible()
+    page.goto(f"{base}/proof/")
+    expect(page.locator(".findings")).to_contain_text("Nothing moves yet")
+    expect(page.locator(".findings")).not_to_contain_text("The move holds")
+
+
+def test_words_between_elements_are_replaced_without_a_script_error(visitor) -> None:
+    page = visitor  # whose scripts may make no error
+    base = make_scene(page, "motion", **TWO)
+    page.goto(f"{base}/motion/")
+    page.locator("#undo").wait_for()
+    said = page.evaluate("""() => {
+        const box = document.body.appendChild(document.createElement('p'));
+        box.append('one ', document.createElement('b'), ' two');
+        htmx.swap(box, 'three', { swapStyle: 'innerHTML' });
+        return new Promise((done) => { setTimeout(() => done(box.textContent), 100); });
+    }""")
+    assert said == "three"
 
 
 def test_nothing_can_be_pressed_before_the_scripts_that_answer_are_there(visitor) -> None:

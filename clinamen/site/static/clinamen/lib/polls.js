@@ -26,6 +26,6 @@ document.addEventListener('htmx:beforeSwap', hold);
 // An answer that comes when its element is gone is for nobody: the row that it names may be gone too. An element that stands nowhere
 // tells no other of its events, so it is listened to itself.
 document.addEventListener('htmx:beforeCleanupElement', (event) => {
-  const poll = /** @type {Element} */ (event.target);
-  if (poll.matches('[data-poll]')) poll.addEventListener('htmx:beforeOnLoad', (late) => late.preventDefault());
+  const poll = event.target;  // also words that stand between elements
+  if (poll instanceof Element && poll.matches('[data-poll]')) poll.addEventListener('htmx:beforeOnLoad', (late) => late.preventDefault());
 });

@@ -145,10 +145,13 @@ class Turns:
         self.get_response = get_response
 
     def __call__(self, request: HttpRequest) -> HttpResponseBase:
+        around = _mine.turn, _mine.kind, _mine.rank  # of the request in whose answer this one is asked, if it is
+        _mine.turn = None
         try:
             return self.get_response(request)
         finally:
             _give_back()
+            _mine.turn, _mine.kind, _mine.rank = around
 
     def process_view(self, request: HttpRequest, *_: object) -> None:
         """Wait for a turn."""

@@ -275,6 +275,23 @@ def test_some_pass_one_that_hangs_but_never_all_at_once(asked, monkeypatch) -> N
     assert len(order) == 10 and not turns._short.have and not turns._short.passing
 
 
+def test_what_is_asked_within_another_ones_answer_leaves_no_turn_taken(rf, monkeypatch) -> None:
+    monkeypatch.setattr(turns._short, "patient", 0.01)
+
+    def view(request):
+        if "within" in request.GET:
+            asked(rf.get(f"{SCENE}/desk/"))
+        return HttpResponse()
+
+    def asked(request):
+        request.resolver_match = resolve(request.path)
+        return middle(request)
+
+    middle = turns.Turns(lambda request: middle.process_view(request) or view(request))
+    asked(rf.get(f"{SCENE}/desk/?within=1"))
+    assert not turns._short.have and not turns._short.passing, "who comes next would wait for nobody"
+
+
 def test_where_the_database_stands_still_nobody_passes_to_wait_for_it_too(asked, monkeypatch) -> None:
     ask, reached, may_end, order = asked
     monkeypatch.setattr(turns._short, "patient", 0.01)

@@ -7,7 +7,6 @@ at once: what one has locked the others leave alone.
 from datetime import timedelta
 from typing import Any
 
-from asgiref.sync import async_to_sync
 from django.db import models, transaction
 from django.db.models import Exists, F, OuterRef, Q, TextField
 from django.db.models.fields.json import KeyTextTransform
@@ -57,7 +56,7 @@ def _of_dead_workers() -> int:
                     _give_up(row, pk)
             else:
                 later = timezone.now() + timedelta(seconds=rest(job.attempts))
-                async_to_sync(app.job_manager.retry_job)(job.procrastinate_job, retry_at=later)
+                app.job_manager.retry_job_by_id(job.pk, later)
     return len(found)
 
 

@@ -210,6 +210,7 @@ def test_paused_without_scroll_timelines_the_scene_stays_at_the_scrolls_place(pa
     root = folder(made)
     without_timelines(root)
     page.goto((root / "index.html").as_uri())
+    page.wait_for_selector("[data-loaded]")  # until then the poster's own clock, which takes it away at last, may run
     page.evaluate("scrollTo(0, 900)")
     page.wait_for_function(f"{SCROLL} == 0.45")
     page.click("text=Pause")

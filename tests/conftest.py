@@ -31,6 +31,19 @@ os.environ.setdefault("DJANGO_ALLOW_ASYNC_UNSAFE", "true")  # Playwright's loop 
 expect.set_options(timeout=45_000)  # a busy machine is no fault of the page
 
 
+def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
+    """Have each worker, whose share is a stretch of the list, begin with long tests: begun last, one goes on alone for minutes."""
+    workers = int(os.environ.get("PYTEST_XDIST_WORKER_COUNT", "1"))
+    long = [item for item in items if item.get_closest_marker("long")]
+    rest = [item for item in items if not item.get_closest_marker("long")]
+    share = -(-len(rest) // workers)
+    items[:] = [
+        item
+        for worker in range(workers)
+        for item in (*long[worker::workers], *rest[worker * share : (worker + 1) * share])
+    ]
+
+
 def pytest_collection_finish() -> None:
     """What is loaded by now stays."""
     stay()

@@ -1,7 +1,6 @@
 """Every control of every room is pressed over a scene that has one of everything: each does something that undo takes back, or says
 why not; none is silent, none breaks."""
 
-import os
 from typing import Any
 
 import numpy as np
@@ -105,7 +104,7 @@ EDITS_OF = {
     "export": "description",
 }  # fmt: skip
 NOT_WALKED = {
-    "fixes of findings that this scene has not": "ease-at extend focus-at level meet-ends pointer-reach shorten take-sizes open-behind scale-many extend-many accept unaccept",
+    "fixes of findings that this scene has not": "ease-at extend focus-at level meet-ends pointer-reach shorten take-sizes open-behind scale-many extend-many order-by-depth accept unaccept",
     "a hand on a drawing, the view or the light table": "anchor-at fade-at mark move-knots order-many path-tie reverse-knots scale-knots",
     "views of their own that look at the art first": "bring-together cast-shadow extend-needed fill-reach look-copy step-add",
 }  # fmt: skip
@@ -118,13 +117,10 @@ def test_every_edit_has_a_control_that_is_pressed_or_is_known_to_have_none_here(
 
 
 COMMON = r"\bf-(?!purpose)[a-z-]+ "  # fields of the layer and the view, which stand in the room Art too
-# Minutes each: walked with CLINAMEN_WALK=1, the others always.
-LONG = ("depth", "motion", "look")
-WALKED = [pytest.param(room, marks=pytest.mark.skipif(room in LONG and not os.environ.get("CLINAMEN_WALK"), reason="takes minutes; CLINAMEN_WALK=1"))
-          for room in PLACES]  # fmt: skip
 
 
-@pytest.mark.parametrize("room", WALKED)
+@pytest.mark.long
+@pytest.mark.parametrize("room", PLACES)
 def test_every_control_does_something_or_says_why_not(walk: Walk, live_server: Any, room: str) -> None:
     for number, place in enumerate(PLACES[room]):
         # the bar, the drivers and the ladder are the same in every room

@@ -27,6 +27,10 @@ WATCH = """() => { window.walkedChanges = []; window.walkedWatch?.disconnect();
     if (each.attributeName === 'class' && /htmx-/.test(`${each.oldValue} ${element.className?.baseVal ?? element.className}`)) continue;
     window.walkedChanges.push(`${each.type} ${each.attributeName ?? ''} ${element.id || element.tagName}`); } });
   window.walkedWatch.observe(document.documentElement, {subtree: true, childList: true, attributes: true, attributeOldValue: true, characterData: true}); }"""
+# nobody looks at the pages of a walk, and shadows and filters are half of what painting them costs
+PLAIN = """{ const sheet = new CSSStyleSheet();
+  sheet.replaceSync('*, ::before, ::after { box-shadow: none !important; filter: none !important; backdrop-filter: none !important }');
+  document.adoptedStyleSheets = [sheet]; }"""
 SAID = """() => [...document.querySelectorAll('#toast, #refused, [role=alert], [role=status].wrong, .wrong-line, #largest-says, #stride-says, dialog[open]')].map((each) => each.textContent.trim()).filter(Boolean).join(' | ')"""
 QUIET = re.compile(r"/(line|fixes|loops|comments|preparing|seen|present|verdict)/|verdict=1|follows=")
 WRONG = "banana"
@@ -82,6 +86,7 @@ class Walk:
         page.on("requestfinished", self._finished)
         page.on("requestfailed", lambda request: self._count(request, -1))
         page.on("dialog", lambda dialog: dialog.accept())
+        page.add_init_script(PLAIN)
         self.errors: list[str] = []
         page.on("pageerror", lambda error: self.errors.append(str(error)))
 

@@ -152,7 +152,7 @@ class Started:
         address = self._database()
         done = subprocess.run(
             [sys.executable, "manage.py", "shell", "-v", "0", "-c", script],
-            cwd=ROOT, env={**self.environment, **address}, capture_output=True, text=True,
+            cwd=ROOT, env={**self.environment, **address}, capture_output=True, text=True, check=False,
         )  # fmt: skip
         assert done.returncode == 0, done.stderr
         return done.stdout.strip()

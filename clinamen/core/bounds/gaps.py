@@ -30,15 +30,17 @@ from clinamen.core.bounds.search import (
 )
 from clinamen.core.document import Scene
 from clinamen.core.motion.mixes import Motion
-from clinamen.core.motion.states import State
+from clinamen.core.motion.states import State, evenly_spread
 
 # cells times layers: how long is searched for the largest gap, and beside that along an edge or inside. That there is none is
 # proved with the whole budget; how large a gap is is measured where it is found, and what is still open is said
 LONG_LOOK, INSIDE_LOOK, SHORT_LOOK = 12_000, 6_000, 2_000
-PROOF_LOOK = 48_000  # the same to prove that a cure leaves nothing of a gap
+# the same to prove that a cure leaves nothing of a gap, and along its side before
+PROOF_LOOK, LINE_LOOK = 48_000, 12_000
 # view pixels between an edge gap and what counts as inside: nearer to it the search would only follow its rim
 INSIDE_MARGIN = 12.0
 MOST_STATES = 24  # likely states at which an opening is looked at
+SPREAD_STATES = 32  # and states spread evenly: what a larger opening takes in at keys may lie by itself between them
 STEPS = 6  # of a search for a worse state around the best one
 IN_VAIN = 3  # of them, one after the other and each half as long, that find none end it
 
@@ -75,66 +77,78 @@ class GapSearch:
         worst = find_worst(self.coverage, self.view, enough=TOLERANCE)
         return None if worst.lack <= TOLERANCE and worst.proved else worst
 
-    def found(self) -> list[Measured]:
-        """Return the gaps with their openings, at most one a side and one inside, the largest first."""
+    def found(self, only: str | None = None) -> list[Measured]:
+        """Return the gaps with their openings, at most one a side and one inside, the largest first; those alone that touch the
+        side `only`, where it is given."""
         states, kept = self._likely_states(), dict[str, Measured]()
         worsts, rest = self._met()
         met = [(worst, opening) for worst in worsts if (opening := self._opening_at(worst)) is not None]
         met.sort(key=lambda each: -each[1].amount)
         for worst, opening in met:
+            if only is not None and only != opening.side and only not in opening.sides:
+                continue
             if opening.side not in kept or kept[opening.side][1].amount < opening.amount:
                 self._keep(kept, self._at_its_worst(worst, opening, states))
-        for side in SIDES:
+        for side in SIDES if only is None else (only,):
             known = kept[side][0].worst if side in kept else None
             if known is None or not known.proved:
                 most = max(rest, known.bound) if known else rest
-                self._keep(kept, self._likely(partial(_is_of, side, None), states, most))
+                likely = self._likely(partial(_is_of, side, None), most)
+                self._keep(kept, likely and self._at_its_worst(likely[0].worst, likely[1], states))
         return _once(kept.values())
 
     def open_states(self, side: str) -> list[State]:
-        """Return the likely states at which an opening lies along a side, or, for "", inside; the largest first, roughly told."""
-        states = self._likely_states()
+        """Return states at which an opening lies along a side, or, for "", inside; the largest first, roughly told."""
+        states = self._states_to_look_at()
         amounts = self.openings.amounts(states, lambda opening: side in opening.sides or opening.side == side, 0.0)
         return [State.of(states[row]) for row in np.argsort(amounts)[::-1] if amounts[row] > 0]
 
     def open_on(self, side: str, told: Told) -> Gap | None:
         """Return a gap of a side, or of the inside, wherever it is met first; None where `found` would tell of none. `told`: the
         amounts by side that were told of; what is larger and touches the side is open still, by another side's name."""
-        beside = self._open_beside(side, told)
-        if beside == []:
-            return None
         which = partial(_is_of, side, told)
-        likely = self._likely(which, self._likely_states(), inf) if side in SIDES else None
-        if likely:
-            return likely[0]
-        return next((gap for worst in (*(beside or ()), *self._met()[0]) if (gap := self._met_of(which, worst))), None)
+        for look in (self._open_along, self._open_beside):
+            met = look(side, told)
+            if met == []:
+                return None
+            if gap := next((gap for worst in met or () if (gap := self._met_of(which, worst))), None):
+                return gap
+        return next((gap for gap, opening in self.found(only=side) if which(opening)), None)
 
-    def _open_beside(self, side: str, told: Told) -> list[Worst] | None:
-        """Return points of a side's gap that were met where no other gap was told of; none where there is proved to be no gap of
-        it, and None where that is not known. What the others reach is left out, but for the corners of the side: there everything
-        lies within what was told, and only what is deepest along the side is its own."""
+    def _left_by(self, side: str, told: Told) -> Patch | None:
+        """The view without the strips that the gaps told of at its other sides reach; None where that is nothing."""
         width, height = self.view[2:]
         depth = {other: told.get(other, -TOLERANCE) + TOLERANCE for other in SIDES if other != side}
         left, top = depth.get("left", 0.0), depth.get("top", 0.0)
         right, bottom = width - depth.get("right", 0.0), height - depth.get("bottom", 0.0)
-        if side not in SIDES or right <= left or bottom <= top:
-            worst = self.first_met()
-            return [] if worst is None else None
-        worst = find_worst(self.coverage, (left, top, right, bottom), enough=TOLERANCE, budget=PROOF_LOOK)
+        return None if side not in SIDES or right <= left or bottom <= top else (left, top, right, bottom)
+
+    def _open_along(self, side: str, told: Told) -> list[Worst] | None:
+        """Return the worst point met on the line of a side, where no other gap was told of; None where there is none. Quicker
+        than to look over the whole view, and what tears an edge is met sooner."""
+        left = self._left_by(side, told)
+        if left is None:
+            return None
+        worst = find_worst(self.coverage, _line_of(left, side), enough=TOLERANCE, budget=LINE_LOOK)
+        return [worst] if worst.lack > TOLERANCE else None
+
+    def _open_beside(self, side: str, told: Told) -> list[Worst] | None:
+        """Return points of a side's gap that were met where no other gap was told of; none where there is proved to be no gap of
+        it, and None where that is not known. What the others reach is left out, but for the corners of the side: what is open
+        there may be its own at one state and another's at the next."""
+        left = self._left_by(side, told)
+        if left is None:
+            return [] if self.first_met() is None else None
+        worst = find_worst(self.coverage, left, enough=TOLERANCE, budget=PROOF_LOOK)
         if worst.lack > TOLERANCE or not worst.proved:
             return [worst] if worst.lack > TOLERANCE else None
-        line = {"left": 0.0, "right": width, "top": 0.0, "bottom": height}[side]
-        first, last, end = (top, bottom, height) if side in ("left", "right") else (left, right, width)
-        ends = [(start, stop) for start, stop in ((0.0, first), (last, end)) if stop > start]
-        corners: list[Patch] = [
-            (line, start, line, stop) if side in ("left", "right") else (start, line, stop, line)
-            for start, stop in ends
-        ]
-        found = find_worsts(self.coverage, [Sought(corner, budget=SHORT_LOOK) for corner in corners])
-        if any(worst.lack <= TOLERANCE and not worst.proved for worst in found):
-            return None
-        which = partial(_is_of, side, told)
-        return [worst for worst in found if worst.lack > TOLERANCE and self._met_of(which, worst)]
+        line, whole = _line_of(left, side), _line_of(self.view, side)
+        corners = [(*whole[:2], *line[:2]), (*line[2:], *whole[2:])]
+        sought = [Sought(corner, budget=SHORT_LOOK) for corner in corners if corner[:2] != corner[2:]]
+        found = find_worsts(self.coverage, sought)
+        if all(worst.lack <= TOLERANCE and worst.proved for worst in found):
+            return []
+        return [worst for worst in found if worst.lack > TOLERANCE] or None
 
     def open_at(self, states: Sequence[State], side: str, told: Told | None = None) -> Gap | None:
         """Return the gap of one side, or of the inside, at the first of some states that has one, as `open_on` takes it; None
@@ -156,8 +170,6 @@ class GapSearch:
         if opening is None or not which(opening):
             return None
         measured = self._measured(worst, worst.state, self.openings.measured(worst.state, opening))
-        if measured is None:  # too small here, and perhaps not elsewhere
-            measured = self._at_its_worst(worst, opening, self._likely_states())
         return measured[0] if measured else None
 
     def _at_its_worst(self, worst: Worst, opening: GapOpening, states: Floats) -> Measured | None:
@@ -165,9 +177,10 @@ class GapSearch:
         state, opening = self._worst_state(worst.state, opening, states)
         return self._measured(worst, state, self.openings.measured(state, opening))
 
-    def _likely(self, which: Which, states: Floats, most: float) -> Measured | None:
-        """The largest opening asked for at the likely states [K, 4]: the one where an edge is open most may be another side's. It
-        is known that none is larger than `most`."""
+    def _likely(self, which: Which, most: float) -> Measured | None:
+        """The largest opening asked for at the states to look at: the one where an edge is open most may be another side's. It is
+        known that none is larger than `most`."""
+        states = self._states_to_look_at()
         amount, row = self.openings.largest(states, which, 0.0)
         state = State.of(states[row])
         found = [each for each in self.openings.at(state, amount) if which(each)] if amount > TOLERANCE else []
@@ -214,11 +227,20 @@ class GapSearch:
 
     def _likely_states(self) -> Floats:
         """Driver states [K, 4] at which openings may be largest: keys, overshoots and ends, thinned where there are many."""
+        states = np.unique(critical_points(self.coverage, self._all_states())[:, 2:, 0], axis=0)
+        return states[np.linspace(0, len(states) - 1, min(len(states), MOST_STATES)).astype(int)]
+
+    def _states_to_look_at(self) -> Floats:
+        """The likely states and those spread evenly [K, 4]."""
+        low, high = self._all_states()[0, 2:].T
+        return np.concatenate([self._likely_states(), low + (high - low) * evenly_spread(SPREAD_STATES)])
+
+    def _all_states(self) -> Floats:
+        """A cell [1, 6, 2] of all driver states, its patch a point; drivers that do not matter are at rest."""
         root = root_cell(self.coverage, (0, 0, 0, 0))
         for axis in self.coverage.still_axes():
             root[0, axis] = min(max(0.0, root[0, axis, 0]), root[0, axis, 1])
-        states = np.unique(critical_points(self.coverage, root)[:, 2:, 0], axis=0)
-        return states[np.linspace(0, len(states) - 1, min(len(states), MOST_STATES)).astype(int)]
+        return root
 
     def _worst_state(self, state: State, opening: GapOpening, states: Floats) -> tuple[State, GapOpening]:
         """The state at which an opening of the same side is largest, of the given one, the likely ones [K, 4], and those around
@@ -254,15 +276,21 @@ def _is_of(side: str, told: Told | None, opening: GapOpening) -> bool:
     return told is not None and side in opening.sides and opening.amount > told.get(opening.side, 0.0) + ALIKE
 
 
+def _line_of(part: Patch, side: str) -> Patch:
+    """The line along a side of a part of the view."""
+    left, top, right, bottom = part
+    return {
+        "left": (left, top, left, bottom),
+        "right": (right, top, right, bottom),
+        "top": (left, top, right, top),
+        "bottom": (left, bottom, right, bottom),
+    }[side]
+
+
 def edge_gaps(coverage: Coverage) -> list[Gap]:
     """A gap for each edge of the view that is somewhere uncovered."""
     width, height = coverage.scene.view.width, coverage.scene.view.height
-    edges: dict[str, Patch] = {
-        "left": (0, 0, 0, height),
-        "right": (width, 0, width, height),
-        "top": (0, 0, width, 0),
-        "bottom": (0, height, width, height),
-    }
+    edges = {side: _line_of((0, 0, width, height), side) for side in SIDES}
     found = _gaps_in(coverage, edges, {})
     kept = {side: gap for side in found if (gap := _without_corners(found, side))}
     # where the worst of an edge was in a corner, what is left of the edge is searched by itself

@@ -93,12 +93,13 @@ def least(
     `reopened`, or else its patch is covered. None if there is no such value."""
     worst, value, short = gap.worst, start, start
     for turn in range(ROUNDS):
-        if _lack_at(make(limit), worst, only) > CLOSED:
+        least_lack = max(0.0, _lack_at(make(limit), worst, only))  # a hair beside what is closed may stay bare
+        if least_lack > CLOSED:
             return None
         bad, good = value, limit
         for _ in range(HALVINGS):
             middle = (bad + good) / 2
-            bad, good = (bad, middle) if _lack_at(make(middle), worst, only) <= 0 else (middle, good)
+            bad, good = (bad, middle) if _lack_at(make(middle), worst, only) <= least_lack else (middle, good)
             if abs(good - bad) < step / 8:
                 break
         ticks = good / step

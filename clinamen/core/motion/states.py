@@ -14,6 +14,13 @@ from clinamen.core.interval import Interval
 AXES = ("scroll", "u", "v", "time")
 FEW = 64  # boxes that are not looked through for what they share
 GOLDEN = 0.6180339887
+# steps of an additive sequence that fills four axes evenly: powers of the real root of x⁵ = x + 1 (generalised golden ratio)
+_STEPS = 1.1673039782614187 ** -np.arange(1.0, 5.0)
+
+
+def evenly_spread(count: int) -> Floats:
+    """Places [count, 4] between 0 and 1 along each axis of a state that fill all four evenly."""
+    return np.arange(1, count + 1)[:, None] * _STEPS % 1.0
 
 
 @dataclass(frozen=True)

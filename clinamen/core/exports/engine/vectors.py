@@ -7,12 +7,10 @@ scaled so that its last number is 1, its opacity and its softness; every fourth 
 import json
 from typing import Any
 
-import numpy as np
-
 from clinamen.core.document import Scene, is_seen
 from clinamen.core.exports.base import Files
 from clinamen.core.motion.mixes import Motion
-from clinamen.core.motion.states import State
+from clinamen.core.motion.states import State, evenly_spread
 from clinamen.core.pictures.encoding import encode_png
 from clinamen.core.pictures.shelf import ArtShelf
 from clinamen.core.raster import render
@@ -22,8 +20,6 @@ COUNT = 20
 PICTURED = 4  # every so many-th state has a picture
 LONGEST = 320  # px of a picture
 PAST = 1.25  # of the clock's duration: times past its end are tried too
-# steps of an additive sequence that fills four axes evenly: powers of the real root of x⁵ = x + 1 (generalised golden ratio)
-_STEPS = 1.1673039782614187 ** -np.arange(1.0, 5.0)
 
 
 def states_of(scene: Scene) -> list[State]:
@@ -37,8 +33,7 @@ def states_of(scene: Scene) -> list[State]:
         ends += [State(0.0, (1.0, 1.0)), State(0.0, (-1.0, 1.0))]
     if drivers.time:
         ends.append(State(time=duration))
-    spread = (np.arange(1, COUNT)[:, None] * _STEPS) % 1.0
-    for scroll, u, v, time in spread[: COUNT - len(ends)]:
+    for scroll, u, v, time in evenly_spread(COUNT - len(ends)):
         pointer = (round(float(2 * u - 1), 3), round(float(2 * v - 1), 3)) if drivers.pointer else (0.0, 0.0)
         ends.append(
             State(round(float(scroll), 3) if drivers.scroll else 0.0, pointer, round(float(time) * duration * PAST, 3))

@@ -84,6 +84,21 @@ def test_a_choice_that_the_server_does_not_answer_is_no_choice(visitor) -> None:
     expect(page.locator("#row-far")).to_have_class("card-row chosen")
 
 
+def test_a_link_waits_for_what_was_pressed_before_it(visitor) -> None:
+    page = visitor
+    base = make_scene(page, "depth", **TWO)
+    page.goto(f"{base}/depth/?layer=far")
+    held = Held(page, "**/edit/layer/**")
+    for name in ("far", "near"):  # the second stands behind the first
+        page.locator(f"#show-{name}").click()
+    link = page.locator("nav.rooms a:has-text('Motion')")
+    link.click()
+    expect(link).to_have_attribute("aria-busy", "true")
+    held.answer()
+    page.wait_for_url("**/motion/**")
+    assert [layer.visible for layer in head().layers] == [False, False]
+
+
 def test_undo_pressed_while_a_form_s_edit_is_unanswered_waits_for_it(motion) -> None:
     page = motion
     held = Held(page, "**/edit/settle/**")

@@ -1,6 +1,7 @@
 // The workspace: puts its parts together. Everything that is computed comes finished from the server.
 import './lib/fixes.js';
 import './lib/keys.js';
+import './lib/leaving.js';
 import './lib/numbers.js';
 import './lib/polls.js';
 import './lib/slow.js';

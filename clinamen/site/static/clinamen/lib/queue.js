@@ -15,6 +15,9 @@ let followed = false;
 /** That is being asked for: its number, and how who stands behind it in the line is let pass. @type {{number: string, pass: () => void} | null} */
 let following = null;
 let follows = 0, hands = 0;  // the last one's number; what hands have asked for that has not begun
+/** What hands have asked for so far, answered; and whether some of it has not even been sent. */
+export const answered = () => line.then(() => {}, () => {});
+export const unsent = () => hands > 0;
 /** Numbers of those that a hand came before; what they bring is left out. @type {Set<string>} */
 const late = new Set();
 /** What is asked with; a function where it starts from what the answer before it will have left. @typedef {Record<string, unknown>} Values */

@@ -1,6 +1,8 @@
 // An answer that is slow says so, and is not asked for twice.
 const PATIENT = 4000;  // ms
 let waiting = 0, line = null;
+/** How many changes are asked for and not answered. */
+export const unanswered = () => waiting;
 document.addEventListener('htmx:beforeRequest', (event) => {
   const {xhr, requestConfig} = event.detail;
   if (requestConfig?.verb === 'get' || requestConfig?.parameters?.preview) return;

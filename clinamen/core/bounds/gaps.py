@@ -129,7 +129,7 @@ class GapSearch:
         left = self._left_by(side, told)
         if left is None:
             return None
-        worst = find_worst(self.coverage, _line_of(left, side), enough=TOLERANCE, budget=LINE_LOOK)
+        worst = find_worst(self.coverage, _line_of(left, side), budget=LINE_LOOK)
         return [worst] if worst.lack > TOLERANCE else None
 
     def _open_beside(self, side: str, told: Told) -> list[Worst] | None:

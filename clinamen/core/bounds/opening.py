@@ -14,7 +14,6 @@ from numpy.typing import NDArray
 
 from clinamen.core.arrays import Floats
 from clinamen.core.bounds.covering import covers
-from clinamen.core.bounds.needs import SIDES
 from clinamen.core.bounds.opaque import OpaqueSet
 from clinamen.core.bounds.region import Rect, distance_to_art, hides, uncovered, uncovered_by
 from clinamen.core.bounds.where import Where
@@ -55,7 +54,7 @@ class GapOpening:
         """The side of the view along which it is deepest, of those alike the one that it takes most of; "" of a hole inside."""
         deepest = max((depth for depth, *_ in self.sides.values()), default=0.0)
         alike = [side for side, (depth, *_) in self.sides.items() if depth >= deepest - max(ALIKE, 2 * self.grain)]
-        if len(self.sides) == len(SIDES) and len(alike) > 1:  # bare from side to side: where art went out of sight last
+        if len(self.sides) > 2 and len(alike) > 1:  # bare from side to side: where art went out of sight last
             return max(alike, key=lambda side: self.sides[side][2])
         return max(alike, key=lambda side: self.sides[side][1]) if alike else ""
 

@@ -183,7 +183,9 @@ def webkit() -> Iterator[Browser]:
     options = webdriver.WebKitGTKOptions()
     options.binary_location = mini_browser()
     options.add_argument("--automation")
-    with screen() as display, tempfile.TemporaryDirectory(prefix="clinamen-webkit-") as home:
+    # processes of its own may still be writing there when it has ended
+    folder = tempfile.TemporaryDirectory(prefix="clinamen-webkit-", ignore_cleanup_errors=True)
+    with screen() as display, folder as home:
         own = {"DISPLAY": display, "XDG_DATA_HOME": home, "XDG_CACHE_HOME": home, "GDK_BACKEND": "x11"}
         service = webdriver.WebKitGTKService(
             executable_path="/usr/bin/WebKitWebDriver",

@@ -1,4 +1,4 @@
-"""So many requests at a time: a process that works on all that come at once serves none of them soon.
+"""Turns: so many requests at a time, since a process that works on all that come at once serves none of them soon.
 
 The interpreter runs one thread at a time, so answers of a scene's rooms, which are short and mostly work, are made one after the
 other: half of them are there in half the time that all of them take. What may take long or draws pictures has turns apart, so

@@ -141,7 +141,7 @@ def _rate(subject: Subject, layer: Layer, states: Floats) -> Floats:
 
 
 def overlaps(subject: Subject, one: Layer, other: Layer, states: Floats) -> Bools:
-    """Where in the view [N, height, width] both layers hide what is behind them, at states [N, 4]."""
+    """Tell where in the view [N, height, width] both layers hide what is behind them, at states [N, 4]."""
     view = subject.scene.view
     scale = SIDE / max(view.width, view.height)
 

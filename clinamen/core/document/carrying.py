@@ -1,4 +1,4 @@
-"""Who carries what: carriers, layers that carry others, groups that ride on one, and the order in which they act."""
+"""Carrying: carriers, layers that carry others, groups that ride on one, and the order in which they act."""
 
 import math
 from collections.abc import Iterable, Iterator, Mapping
@@ -46,7 +46,7 @@ class Carrier(Part):
 
 
 class Group(Sparse):
-    """What is said of a whole group: `name` as its layers write it, `carrier` what carries all of them. `look` comes
+    """A whole group: `name` as its layers write it, `carrier` what carries all of them. `look` comes
     after its layers' own; `locked`: edits leave all its layers as they are; hidden as one, its layers keep whether they are
     seen."""
 
@@ -63,8 +63,8 @@ Bearer = Carrier | Layer
 
 
 def bearers_of(scene: "Scene", rider: Bearer) -> tuple[Bearer, ...]:
-    """What carries a layer or a carrier, the inner first: its own carrier with all that carries that, then its groups', the
-    innermost first. Each acts once."""
+    """Return what carries a layer or a carrier, the inner first: its own carrier with all that carries that, then its groups',
+    the innermost first. Each acts once."""
     if rider.carrier is None and not scene.groups:
         return ()
     known = _bearers(scene)
@@ -84,7 +84,7 @@ def group_names(group: str) -> list[str]:
 
 
 def group_of(scene: "Scene", name: str) -> Group:
-    """What the scene says of a group; a plain one where it says nothing."""
+    """Return the group of a name as the scene has it; a plain one where the scene says nothing of it."""
     return next((group for group in scene.groups if group.name == name), Group(name=name))
 
 
@@ -115,7 +115,7 @@ def ungrouped(scene: "Scene") -> "Scene":
 
 
 def resting_depth(scene: "Scene", layer: Layer) -> float | Literal["infinite"]:
-    """Where a layer stands at rest: its own depth with what its carriers add."""
+    """Return the depth at which a layer stands at rest: its own with what its carriers add, px."""
     return "infinite" if layer.depth == "infinite" else layer.depth + carried_depth(scene, layer)
 
 
@@ -126,7 +126,7 @@ def resting_depth_px(scene: "Scene", layer: Layer) -> float:
 
 
 def carried_depth(scene: "Scene", layer: Layer) -> float:
-    """What its carriers add to a layer's depth at rest."""
+    """Return what its carriers add to a layer's depth at rest, px."""
     return sum(by.depth for by in bearers_of(scene, layer) if isinstance(by, Carrier))
 
 

@@ -162,7 +162,7 @@ def rename_many(scene: Scene, values: Values) -> Edited:
 
 
 def _told_of(values: Values, name: str) -> dict[str, Any]:
-    """What is told of several layers by id, as JSON."""
+    """Read what is told of several layers by id, as JSON."""
     try:
         told = json.loads(values.get(name, ""))
     except (ValueError, RecursionError):
